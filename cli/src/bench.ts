@@ -1,0 +1,56 @@
+import { readFile } from 'node:fs/promises';
+import { cpus } from 'node:os';
+import { findTape, readDesign, readDesignText, solve, TAPES, waveformsAt, type Design } from '@yundro/core';
+
+interface Figure {
+  name: string;
+  milliseconds: { median: number; p95: number };
+  runs: number;
+}
+
+/** Times `body` after a warm-up. */
+function time(name: string, runs: number, body: () => unknown): Figure {
+  for (let i = 0; i < Math.ceil(runs / 2); i += 1) body();
+  const samples = Array.from({ length: runs }, () => {
+    const start = performance.now();
+    body();
+    return performance.now() - start;
+  }).sort((a, b) => a - b);
+  return {
+    name,
+    runs,
+    milliseconds: { median: samples[Math.floor(runs / 2)]!, p95: samples[Math.floor(runs * 0.95)]! },
+  };
+}
+
+/** The speed figures of the core, as a Markdown table with the machine they were taken on. */
+export async function runBench(): Promise<string> {
+  // the same folder from the source and from the built command
+  const read = readDesignText(await readFile(new URL('../../sample/logic-rail.yundro.json', import.meta.url), 'utf8'));
+  if (!read.ok) throw new Error('the sample design does not read');
+  const { design } = read;
+  const file = JSON.parse(JSON.stringify(design)) as unknown;
+  const bare: Design = { ...design, decisions: {} };
+  const result = solve(design);
+  const corner = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max };
+  const figures = [
+    time('read and check a design file', 400, () => readDesign(file)),
+    time('solve, one corner', 400, () => solve(design, { at: corner })),
+    time('solve, buck, six corners, sample decisions held', 400, () => solve(design)),
+    time('solve, buck, six corners, everything free', 400, () => solve(bare)),
+    time('waveforms, two periods', 400, () => waveformsAt(design, result.decisions, corner)),
+    time('one tape, all stretches', 20, () => findTape(design, TAPES[0]!.path)),
+  ];
+  const cpu = cpus()[0]?.model ?? 'unknown processor';
+  const rows = figures.map(
+    (f) => `| ${f.name} | ${f.milliseconds.median.toFixed(3)} | ${f.milliseconds.p95.toFixed(3)} | ${f.runs} |`,
+  );
+  return [
+      `${cpu}, ${cpus().length} cores, Node ${process.version}`,
+      '',
+      '| figure | median, ms | 95th percentile, ms | runs |',
+      '| --- | --- | --- | --- |',
+      ...rows,
+      '',
+    ].join('\n');
+}

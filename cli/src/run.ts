@@ -1,0 +1,111 @@
+import { parseArgs } from 'node:util';
+import {
+  designJsonSchema,
+  MAXIMUM_BYTES,
+  parseQuantity,
+  readDesignText,
+  solve,
+  type Corner,
+  type Fault,
+} from '@yundro/core';
+import { describeResult } from './text.ts';
+
+/** What a command may touch: the tests give it their own. */
+export interface Console {
+  out(text: string): void;
+  error(text: string): void;
+  read(file: string): Promise<string>;
+  bench(): Promise<string>;
+}
+
+const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
+
+  yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, check every target
+  yundro schema                                     the JSON Schema of the design file
+  yundro bench                                      the speed figures of the core
+
+FILE is a *.yundro.json design; - reads standard input. Exit status: 0 done, 2 the file or the call is wrong.
+`;
+
+const WRONG = 2;
+
+/** Runs one command. Never throws for a wrong call or file: it says what is wrong and returns 2. */
+export async function runCommand(argv: readonly string[], console: Console): Promise<number> {
+  const refuse = (text: string): number => {
+    console.error(`yundro: ${text}\n`);
+    return WRONG;
+  };
+  let parsed;
+  try {
+    parsed = parseArgs({
+      args: [...argv],
+      allowPositionals: true,
+      options: { json: { type: 'boolean' }, at: { type: 'string' }, help: { type: 'boolean', short: 'h' } },
+    });
+  } catch (error) {
+    return refuse(`${(error as Error).message.split('.')[0]}. "yundro --help" lists the options.`);
+  }
+  const { values, positionals } = parsed;
+  const [command, file, ...more] = positionals;
+  if (values.help || command === undefined) {
+    console.out(USAGE);
+    return values.help ? 0 : WRONG;
+  }
+  if (command === 'schema') {
+    console.out(`${JSON.stringify(designJsonSchema(), null, 2)}\n`);
+    return 0;
+  }
+  if (command === 'bench') {
+    console.out(await console.bench());
+    return 0;
+  }
+  if (command !== 'solve') return refuse(`"${command}" is not a command: expected solve, schema or bench`);
+  if (file === undefined) return refuse('solve needs a FILE, or - for standard input');
+  if (more.length > 0) return refuse(`solve takes one FILE; "${more[0]!}" is one too many`);
+
+  const at = values.at === undefined ? undefined : parseAt(values.at);
+  if (at && 'message' in at) return refuse(`--at: ${at.message}`);
+  let text: string;
+  try {
+    text = await console.read(file);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    const why = code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'that is a folder' : `cannot be read (${code ?? 'unknown'})`;
+    return refuse(`${file}: ${why}`);
+  }
+  if (Buffer.byteLength(text) > MAXIMUM_BYTES) {
+    return refuseFaults(console, file, [{ path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' }]);
+  }
+  const read = readDesignText(text);
+  if (!read.ok) return refuseFaults(console, file, read.faults);
+  const result = solve(read.design, { at, remarks: read.remarks });
+  console.out(values.json ? `${JSON.stringify(result, null, 2)}\n` : describeResult(read.design, result));
+  return 0;
+}
+
+function refuseFaults(console: Console, file: string, faults: readonly Fault[]): number {
+  const name = file === '-' ? 'standard input' : file;
+  for (const { path, message, expected } of faults) {
+    console.error(`${name}: ${path === '' ? '' : `${path}: `}${message}, expected ${expected}\n`);
+  }
+  return WRONG;
+}
+
+const AT_KEYS = { vin: { key: 'inputVoltage', unit: 'V' }, iout: { key: 'outputCurrent', unit: 'A' } } as const;
+
+function parseAt(text: string): Partial<Corner> | { message: string } {
+  const at: Partial<Corner> = {};
+  for (const part of text.split(',')) {
+    const [name = '', value = ''] = part.split('=');
+    const known = Object.hasOwn(AT_KEYS, name.trim()) ? AT_KEYS[name.trim() as keyof typeof AT_KEYS] : undefined;
+    if (!known) return { message: `"${name}" is not known, expected vin or iout, as in --at vin=24,iout=3` };
+    const parsed = parseQuantity(value, known.unit);
+    if (!parsed.ok) return { message: `${name}: ${parsed.message}, expected ${parsed.expected}` };
+    const lowest = known.key === 'inputVoltage' ? Number.MIN_VALUE : 0;
+    if (parsed.value < lowest || parsed.value > 1e18) {
+      return { message: `${name}: found ${value}, expected ${lowest > 0 ? 'above' : 'at least'} 0` };
+    }
+    at[known.key] = parsed.value;
+  }
+  return at;
+}

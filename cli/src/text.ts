@@ -1,0 +1,70 @@
+import { formatQuantity, type Design, type Result, type Unit } from '@yundro/core';
+
+const MARK = { met: '+', marginal: '~', missed: '!' } as const;
+
+/** A result as text for people: decisions, corners, targets, notices. */
+export function describeResult(design: Design, result: Result): string {
+  const lines: string[] = [`${design.name}: ${result.decisions.topology}, ${result.verdict}`, '', 'Decisions'];
+  const { decisions } = result;
+  const rule = (path: string): string => result.decided.find((d) => d.path === path)?.rule ?? 'held';
+  const banks = (list: typeof decisions.outputCapacitors): string =>
+    list.map((bank) => `${bank.count} × ${value(bank.capacitance, 'F')}`).join(' + ');
+  const rows: [string, string, string][] = [
+    ['switching frequency', value(decisions.switchingFrequency, 'Hz'), rule('switchingFrequency')],
+    ['phases', String(decisions.phases), rule('phases')],
+    ['inductance', value(decisions.inductor.inductance, 'H'), rule('inductor.inductance')],
+    ['winding resistance', value(decisions.inductor.resistance, 'Ω'), rule('inductor.resistance')],
+    ['saturation current', value(decisions.inductor.saturationCurrent, 'A'), rule('inductor.saturationCurrent')],
+    ['control switch', value(decisions.controlSwitch.onResistance, 'Ω'), rule('controlSwitch.onResistance')],
+    [
+      'rectifier',
+      decisions.rectifier.kind === 'diode'
+        ? `diode, ${value(decisions.rectifier.forwardVoltage ?? 0, 'V')}`
+        : `synchronous, ${value(decisions.rectifier.onResistance ?? 0, 'Ω')}`,
+      rule(decisions.rectifier.kind === 'diode' ? 'rectifier.forwardVoltage' : 'rectifier.onResistance'),
+    ],
+    ['output bank', banks(decisions.outputCapacitors), rule('outputCapacitors')],
+    ['input bank', banks(decisions.inputCapacitors), rule('inputCapacitors')],
+  ];
+  for (const [name, text, why] of rows) lines.push(`  ${name.padEnd(20)} ${text.padEnd(22)} ${why}`);
+
+  lines.push('', 'Corners', '     Vin     Iout  mode    duty    ripple     peak  out ripple  in RMS    loss  efficiency');
+  for (const p of result.operatingPoints) {
+    lines.push(
+      '  ' +
+        [
+          value(p.inputVoltage, 'V').padStart(7),
+          value(p.outputCurrent, 'A').padStart(7),
+          p.conductionMode.padStart(4),
+          value(p.duty, '%').padStart(8),
+          value(p.inductorCurrent.ripple, 'A').padStart(8),
+          value(p.inductorCurrent.peak, 'A').padStart(8),
+          value(p.outputCapacitor.ripple, 'V').padStart(9),
+          value(p.inputCapacitor.rmsCurrent, 'A').padStart(8),
+          value(p.losses.total, 'W').padStart(8),
+          value(p.efficiency, '%').padStart(8),
+        ].join('  '),
+    );
+  }
+  lines.push('', 'Targets');
+  for (const t of result.targets) {
+    const sense = t.sense === 'below' ? '≤' : '≥';
+    const where = `${value(t.at.inputVoltage, 'V')}, ${value(t.at.outputCurrent, 'A')}`;
+    lines.push(
+      `  ${MARK[t.verdict]} ${t.name.padEnd(20)} ${value(t.predicted, t.unit).padStart(9)} ${sense} ${value(t.required, t.unit).padEnd(9)} ${t.verdict.padEnd(9)} at ${where}` +
+        (t.verdict === 'missed' && t.held.length > 0 ? `; let go of ${t.held.join(' or ')}` : ''),
+    );
+  }
+  const { linearRegulator } = result;
+  lines.push(
+    '',
+    `Linear regulator instead: ${value(linearRegulator.efficiency, '%')}, ${value(linearRegulator.heat, 'W')} of heat. ${linearRegulator.words}`,
+  );
+  for (const w of result.warnings) lines.push(`Warning: ${w.message}`);
+  for (const c of result.cautions) lines.push(`Caution: ${c.message}`);
+  return `${lines.join('\n')}\n`;
+}
+
+function value(number: number, unit: Unit): string {
+  return formatQuantity(number, unit).replace('\u00a0', ' ');
+}

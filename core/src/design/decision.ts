@@ -1,0 +1,47 @@
+import type { Design } from './schema.ts';
+
+type Tree = { [key: string]: unknown };
+
+function isTree(value: unknown): value is Tree {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+/** The value at a dotted path below `decisions` or the whole document; undefined when absent, which means free. */
+export function valueAt(root: unknown, path: string): unknown {
+  return path.split('.').reduce<unknown>((at, key) => (isTree(at) || Array.isArray(at) ? (at as Tree)[key] : undefined), root);
+}
+
+/** The document with `value` at `path` (objects are made on the way); the given document is left as it was. */
+export function withValue<T>(root: T, path: string, value: unknown): T {
+  const [key = '', ...rest] = path.split('.');
+  const tree = isTree(root) || Array.isArray(root) ? root : {};
+  const child = rest.length === 0 ? value : withValue((tree as Tree)[key], rest.join('.'), value);
+  if (Array.isArray(tree)) return tree.map((item, index) => (String(index) === key ? child : (item as unknown))) as T;
+  return { ...tree, [key]: child } as T;
+}
+
+/** The document without the value at `path`; objects left empty on the way go too, so that "free" leaves no trace. */
+export function withoutValue<T>(root: T, path: string): T {
+  const [key = '', ...rest] = path.split('.');
+  if (!isTree(root)) return root;
+  const { [key]: child, ...others } = root as Tree;
+  if (rest.length === 0) return others as T;
+  const pruned = withoutValue(child, rest.join('.'));
+  return (isTree(pruned) && Object.keys(pruned).length === 0 ? others : { ...others, [key]: pruned }) as T;
+}
+
+/** Whether the person set this decision (its path is below `decisions`, for example "inductor.inductance"). */
+export function isHeld(design: Design, path: string): boolean {
+  return valueAt(design.decisions, path) !== undefined;
+}
+
+/** Sets and holds one decision. */
+export function hold(design: Design, path: string, value: unknown): Design {
+  return withValue(design, `decisions.${path}`, value);
+}
+
+/** Gives one decision back to Yundro. */
+export function free(design: Design, path: string): Design {
+  const next = withoutValue(design, `decisions.${path}`);
+  return next.decisions === undefined ? { ...next, decisions: {} } : next;
+}

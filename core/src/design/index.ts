@@ -1,0 +1,17 @@
+export { free, hold, isHeld, valueAt, withValue, withoutValue } from './decision.ts';
+export { readDesign, readDesignText, writeDesignText, type Fault, type ReadResult } from './read.ts';
+export {
+  designJsonSchema,
+  designSchema,
+  FORMAT,
+  MAXIMUM_BYTES,
+  RIPPLE_SCHOOLS,
+  VERSION,
+  type Brief,
+  type CapacitorBank,
+  type Decisions,
+  type Design,
+  type Rectifier,
+  type RippleSchool,
+  type Topology,
+} from './schema.ts';

@@ -1,0 +1,161 @@
+import { hold } from '../design/decision.ts';
+import type { Design } from '../design/schema.ts';
+import type { CompleteDecisions } from '../operating/stage.ts';
+import { formatQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '../quantity/index.ts';
+import { completeDecisions } from '../sizing/complete.ts';
+import { solve } from '../solve.ts';
+import type { Target } from '../verdict/targets.ts';
+
+/** A decision drawn as a measuring tape: how to read it, set it and step it. */
+export interface TapeDefinition {
+  /** the decision, as a path below `decisions` */
+  path: string;
+  name: string;
+  unit: Unit;
+  kind: 'frequency' | 'part' | 'count';
+  /** the series its arrow keys walk; whole numbers when absent */
+  series?: Series;
+  read: (decisions: CompleteDecisions) => number;
+  /** the document value that stands for a tape value */
+  write: (decisions: CompleteDecisions, value: number) => unknown;
+  /** ends of the tape */
+  range: (decisions: CompleteDecisions) => { low: number; high: number };
+}
+
+/** A stretch of a tape where a target is missed or marginal. */
+export interface TapeStretch {
+  from: number;
+  to: number;
+  verdict: 'missed' | 'marginal';
+  /** ids of the targets that forbid it */
+  targets: string[];
+  /** what forbids it, for people */
+  label: string;
+}
+
+const bankCount = (key: 'outputCapacitors' | 'inputCapacitors', name: string): TapeDefinition => ({
+  path: key,
+  name,
+  unit: '',
+  kind: 'count',
+  read: (decisions) => decisions[key][0]!.count,
+  write: (decisions, value) =>
+    decisions[key].map((bank, index) => (index === 0 ? { ...bank, count: Math.max(1, Math.round(value)) } : bank)),
+  range: (decisions) => ({ low: 1, high: Math.max(16, decisions[key][0]!.count * 2) }),
+});
+
+/** The decisions that the Stage rung shows as tapes. */
+export const TAPES: readonly TapeDefinition[] = [
+  {
+    path: 'switchingFrequency',
+    name: 'Frequency',
+    unit: 'Hz',
+    kind: 'frequency',
+    series: 'E24',
+    read: (decisions) => decisions.switchingFrequency,
+    write: (_, value) => value,
+    range: () => ({ low: 50e3, high: 3e6 }),
+  },
+  {
+    path: 'inductor.inductance',
+    name: 'Inductance',
+    unit: 'H',
+    kind: 'part',
+    series: 'E12',
+    read: (decisions) => decisions.inductor.inductance,
+    write: (_, value) => value,
+    range: (decisions) => ({ low: decisions.inductor.inductance / 10, high: decisions.inductor.inductance * 10 }),
+  },
+  bankCount('outputCapacitors', 'Output bank'),
+  bankCount('inputCapacitors', 'Input bank'),
+];
+
+export function tapeOf(path: string): TapeDefinition {
+  const tape = TAPES.find((t) => t.path === path);
+  if (!tape) throw new RangeError(`"${path}" is not a tape: expected one of ${TAPES.map((t) => t.path).join(', ')}`);
+  return tape;
+}
+
+/** The design with the tape's decision held at `value`. */
+export function setTape(design: Design, path: string, value: number): Design {
+  const tape = tapeOf(path);
+  return hold(design, path, tape.write(completeDecisions(design).decisions, value));
+}
+
+/**
+ * The next value up or down from `value`: along the series, or by whole numbers.
+ * @param size coarse walks three steps of the series (a decade of E3), fine one step of a series four times as dense
+ */
+export function stepTape(path: string, value: number, direction: 1 | -1, size: 'normal' | 'coarse' | 'fine'): number {
+  const { series } = tapeOf(path);
+  if (series === undefined) return Math.max(1, Math.round(value) + direction * (size === 'coarse' ? 4 : 1));
+  const walked: Series = size === 'coarse' ? 'E3' : size === 'fine' ? 'E96' : series;
+  return direction > 0 ? preferredNext(value, walked) : preferredPrevious(value, walked);
+}
+
+const POINTS = 33;
+const REFINEMENTS = 5;
+
+/**
+ * The forbidden and marginal stretches along a tape: the design solved at places along it, held decisions staying and
+ * free ones following, with the ends of each stretch found by bisection.
+ */
+export function findTape(design: Design, path: string): { value: number; low: number; high: number; stretches: TapeStretch[] } {
+  const tape = tapeOf(path);
+  const { decisions } = completeDecisions(design);
+  const { low, high } = tape.range(decisions);
+  const assess = (value: number): Map<string, Target> =>
+    new Map(
+      solve(hold(design, path, tape.write(decisions, value)))
+        .targets.filter((target) => target.verdict !== 'met')
+        .map((target) => [target.id, target]),
+    );
+  const places =
+    tape.series === undefined
+      ? Array.from({ length: Math.min(POINTS, high - low + 1) }, (_, i, count = Math.min(POINTS, high - low + 1)) =>
+          Math.round(low + ((high - low) * i) / Math.max(1, count - 1)),
+        )
+      : Array.from({ length: POINTS }, (_, i) => low * (high / low) ** (i / (POINTS - 1)));
+  const found = places.map((value) => ({ value, targets: assess(value) }));
+  const stretches: TapeStretch[] = [];
+  for (const verdict of ['missed', 'marginal'] as const) {
+    const ids = [...new Set(found.flatMap(({ targets }) => [...targets.keys()]))];
+    for (const id of ids) {
+      const inside = (targets: Map<string, Target>): boolean => {
+        const target = targets.get(id);
+        return target !== undefined && (verdict === 'marginal' || target.verdict === 'missed');
+      };
+      let from: number | undefined;
+      found.forEach(({ value, targets }, i) => {
+        const here = inside(targets);
+        if (here && from === undefined) from = i === 0 ? value : edge(found[i - 1]!.value, value, inside);
+        const last = i === found.length - 1;
+        if (from !== undefined && (!here || last)) {
+          const to = here ? value : edge(value, found[i - 1]!.value, inside);
+          const target = (here ? targets : found[i - 1]!.targets).get(id)!;
+          stretches.push({ from, to, verdict, targets: [id], label: labelOf(target) });
+          from = undefined;
+        }
+      });
+    }
+  }
+  return { value: tape.read(decisions), low, high, stretches };
+
+  /** The edge between a place outside and a place inside. */
+  function edge(outside: number, insideValue: number, inside: (targets: Map<string, Target>) => boolean): number {
+    let out = outside;
+    let within = insideValue;
+    if (tape.series === undefined) return (out + within) / 2;
+    for (let i = 0; i < REFINEMENTS; i += 1) {
+      const middle = Math.sqrt(out * within);
+      if (inside(assess(middle))) within = middle;
+      else out = middle;
+    }
+    return Math.sqrt(out * within);
+  }
+}
+
+function labelOf(target: Target): string {
+  const word = target.sense === 'below' ? 'over' : 'under';
+  return `${target.name.toLowerCase()} ${word} ${formatQuantity(target.required, target.unit)}`;
+}

@@ -1,0 +1,13 @@
+export * from './quantity/index.ts';
+export * from './design/index.ts';
+export { cornersOf, solve, worstVerdict, type Result, type SolveOptions } from './solve.ts';
+export type { OperatingPoint, Losses, SwitchStress } from './operating/operatingPoint.ts';
+export type { CompleteDecisions, Corner } from './operating/stage.ts';
+export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
+export { SCHOOLS } from './sizing/inductor.ts';
+export type { DecidedBy } from './sizing/complete.ts';
+export type { LinearAlternative } from './sizing/linearRegulator.ts';
+export { type Target, type Verdict } from './verdict/targets.ts';
+export type { Notice } from './verdict/notices.ts';
+export { explain, listQuantities, type Explanation, type QuantityId, type Scene } from './explain/index.ts';
+export { findTape, setTape, stepTape, tapeOf, TAPES, type TapeDefinition, type TapeStretch } from './explore/tape.ts';

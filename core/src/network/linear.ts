@@ -1,0 +1,236 @@
+/**
+ * Dense kernels for the small systems of one converter stage (2 to about 20 states), row-major in plain arrays of doubles.
+ * Written here rather than taken from a matrix package because they are the innermost loop of every number Yundro
+ * shows, and because no package gives the exponential together with its integral and second moment.
+ *
+ * Every system is augmented with the constant 1 as its last state, so that sources are a column of the matrix:
+ *
+ *   d  [x]   [A  b] [x]
+ *   -- [ ] = [    ] [ ]        written  z' = A z  below, with z = [x; 1]
+ *   dt [1]   [0  0] [1]
+ */
+
+/** A vector or a row-major matrix. Plain arrays of doubles: at these sizes a typed array costs more to make than to use. */
+export type Vector = number[];
+
+const TEMPLATES: Vector[] = [];
+
+/** A vector of `count` zeros. Copied from a template, which keeps the engine's compact representation of doubles. */
+export function zeros(count: number): Vector {
+  let template = TEMPLATES[count];
+  if (!template) {
+    template = Array.from({ length: count }, (_, i) => i + 0.5);
+    for (let i = 0; i < count; i += 1) template[i] = 0;
+    TEMPLATES[count] = template;
+  }
+  return template.slice();
+}
+
+/** e^(At) and the integral of it from 0 to t: what carries a state over an interval and gives its average there. */
+export interface Propagator {
+  phi: Vector;
+  psi: Vector;
+}
+
+export function identity(n: number): Vector {
+  const out = zeros(n * n);
+  for (let i = 0; i < n; i += 1) out[i * n + i] = 1;
+  return out;
+}
+
+/** out = a · b, all n × n; out must be neither of them. */
+export function multiplyInto(n: number, a: Vector, b: Vector, out: Vector): Vector {
+  for (let i = 0; i < n; i += 1) {
+    const row = i * n;
+    for (let j = 0; j < n; j += 1) {
+      let sum = 0;
+      for (let k = 0; k < n; k += 1) sum += a[row + k]! * b[k * n + j]!;
+      out[row + j] = sum;
+    }
+  }
+  return out;
+}
+
+/** out = a · x; out must not be x. */
+export function applyInto(n: number, a: Vector, x: Vector, out: Vector): Vector {
+  for (let i = 0; i < n; i += 1) {
+    let sum = 0;
+    for (let k = 0; k < n; k += 1) sum += a[i * n + k]! * x[k]!;
+    out[i] = sum;
+  }
+  return out;
+}
+
+export function dot(n: number, a: Vector, b: Vector): number {
+  let sum = 0;
+  for (let i = 0; i < n; i += 1) sum += a[i]! * b[i]!;
+  return sum;
+}
+
+/** xᵀ M y for a row-major n × n matrix. */
+export function bilinear(n: number, x: Vector, m: Vector, y: Vector): number {
+  let sum = 0;
+  for (let i = 0; i < n; i += 1) {
+    const xi = x[i]!;
+    if (xi === 0) continue;
+    let row = 0;
+    for (let k = 0; k < n; k += 1) row += m[i * n + k]! * y[k]!;
+    sum += xi * row;
+  }
+  return sum;
+}
+
+/**
+ * A size for A in 1/s after scaling each state by its natural unit (`scale`), so that volts and amperes compare.
+ * The column of sources is left out: it cannot make the series diverge.
+ */
+export function scaledNorm(n: number, a: Vector, scale: Vector): number {
+  let largest = 0;
+  for (let i = 0; i < n - 1; i += 1) {
+    let sum = 0;
+    for (let k = 0; k < n - 1; k += 1) sum += (Math.abs(a[i * n + k]!) * scale[k]!) / scale[i]!;
+    if (sum > largest) largest = sum;
+  }
+  return largest;
+}
+
+const LARGEST_STEP = 0.3;
+
+/** Terms of the series after which the rest is below rounding, for a scaled step of at most LARGEST_STEP. */
+function termsFor(size: number): number {
+  let term = size;
+  let count = 2;
+  while (term > 1e-17) {
+    term *= size / count;
+    count += 1;
+  }
+  return count;
+}
+
+function halvings(size: number): number {
+  return size <= LARGEST_STEP ? 0 : Math.min(60, Math.ceil(Math.log2(size / LARGEST_STEP)));
+}
+
+/**
+ * e^(At) and its integral by a Taylor series on a halved step, doubled back up:
+ * Φ(2h) = Φ(h)², Ψ(2h) = Ψ(h) + Φ(h)Ψ(h).
+ * Source: Van Loan, "Computing integrals involving the matrix exponential", IEEE Trans. Automatic Control, 1978
+ * (the idea of the augmented integral; recalled from memory).
+ *
+ * @param a n × n, last row zero
+ * @param t s, not negative
+ * @param norm {@link scaledNorm} of a
+ */
+export function propagate(n: number, a: Vector, t: number, norm: number): Propagator {
+  const doublings = halvings(norm * t);
+  const h = t / 2 ** doublings;
+  const terms = termsFor(norm * h);
+  // Ψ = h (I + Ah/2 (I + Ah/3 (I + …))), by Horner's rule
+  let psi: Vector = identity(n);
+  let spare: Vector = zeros(n * n);
+  for (let j = terms; j >= 2; j -= 1) {
+    multiplyInto(n, a, psi, spare);
+    const factor = h / j;
+    for (let i = 0; i < n * n; i += 1) spare[i]! *= factor;
+    for (let i = 0; i < n; i += 1) spare[i * n + i]! += 1;
+    [psi, spare] = [spare, psi];
+  }
+  for (let i = 0; i < n * n; i += 1) psi[i]! *= h;
+  let phi = multiplyInto(n, a, psi, zeros(n * n));
+  for (let i = 0; i < n; i += 1) phi[i * n + i]! += 1;
+  for (let d = 0; d < doublings; d += 1) {
+    multiplyInto(n, phi, psi, spare);
+    for (let i = 0; i < n * n; i += 1) psi[i]! += spare[i]!;
+    const square = multiplyInto(n, phi, phi, spare);
+    spare = phi;
+    phi = square;
+  }
+  return { phi, psi };
+}
+
+/**
+ * Second moment ∫₀ᵗ z zᵀ dτ of the trajectory that starts at z. Its last column is the first moment ∫ z dτ, so the
+ * average and the RMS value of anything linear in the state follow from it without sampling.
+ * Z = zzᵀ obeys Z' = AZ + ZAᵀ; the series of its integral is summed on a halved step and doubled back up by
+ * M(2h) = M(h) + Φ(h) M(h) Φ(h)ᵀ, a sum of positive semidefinite terms, so nothing cancels.
+ */
+export function secondMoment(n: number, a: Vector, t: number, norm: number, z: Vector): Vector {
+  const doublings = halvings(2 * norm * t);
+  const h = t / 2 ** doublings;
+  let power: Vector = zeros(n * n);
+  for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) power[i * n + k] = z[i]! * z[k]!;
+  const moment = zeros(n * n);
+  const product = zeros(n * n);
+  const terms = termsFor(2 * norm * h) + 2; // the source column adds two terms to the series
+  let factor = h;
+  for (let j = 1; j <= terms; j += 1) {
+    for (let i = 0; i < n * n; i += 1) moment[i]! += factor * power[i]!;
+    multiplyInto(n, a, power, product);
+    const next = zeros(n * n);
+    for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) next[i * n + k] = product[i * n + k]! + product[k * n + i]!;
+    power = next;
+    factor *= h / (j + 1);
+  }
+  if (doublings > 0) {
+    let { phi } = propagate(n, a, h, norm);
+    let spare: Vector = zeros(n * n);
+    for (let d = 0; d < doublings; d += 1) {
+      multiplyInto(n, phi, moment, product);
+      for (let i = 0; i < n; i += 1) {
+        for (let k = 0; k < n; k += 1) {
+          let sum = 0;
+          for (let m = 0; m < n; m += 1) sum += product[i * n + m]! * phi[k * n + m]!;
+          moment[i * n + k]! += sum;
+        }
+      }
+      const square = multiplyInto(n, phi, phi, spare);
+      spare = phi;
+      phi = square;
+    }
+  }
+  return moment;
+}
+
+/**
+ * Solves a · x = b in place by Gaussian elimination with partial pivoting on rows scaled to unit size.
+ * @returns x, or undefined when the matrix is singular to working precision
+ */
+export function solveLinear(n: number, a: Vector, b: Vector): Vector | undefined {
+  for (let i = 0; i < n; i += 1) {
+    let size = 0;
+    for (let k = 0; k < n; k += 1) size = Math.max(size, Math.abs(a[i * n + k]!));
+    if (!(size > 0) || !Number.isFinite(size)) return undefined;
+    for (let k = 0; k < n; k += 1) a[i * n + k]! /= size;
+    b[i]! /= size;
+  }
+  for (let column = 0; column < n; column += 1) {
+    let pivot = column;
+    for (let i = column + 1; i < n; i += 1) {
+      if (Math.abs(a[i * n + column]!) > Math.abs(a[pivot * n + column]!)) pivot = i;
+    }
+    const size = a[pivot * n + column]!;
+    if (Math.abs(size) < 1e-300) return undefined;
+    if (pivot !== column) {
+      for (let k = 0; k < n; k += 1) {
+        const held = a[column * n + k]!;
+        a[column * n + k] = a[pivot * n + k]!;
+        a[pivot * n + k] = held;
+      }
+      const held = b[column]!;
+      b[column] = b[pivot]!;
+      b[pivot] = held;
+    }
+    for (let i = column + 1; i < n; i += 1) {
+      const factor = a[i * n + column]! / size;
+      if (factor === 0) continue;
+      for (let k = column; k < n; k += 1) a[i * n + k]! -= factor * a[column * n + k]!;
+      b[i]! -= factor * b[column]!;
+    }
+  }
+  for (let i = n - 1; i >= 0; i -= 1) {
+    let sum = b[i]!;
+    for (let k = i + 1; k < n; k += 1) sum -= a[i * n + k]! * b[k]!;
+    b[i] = sum / a[i * n + i]!;
+  }
+  return b;
+}

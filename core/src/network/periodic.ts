@@ -1,0 +1,273 @@
+import type { CellName, Configuration, Network } from './circuit.ts';
+import { applyInto, dot, propagate, secondMoment, solveLinear, zeros, type Propagator, type Vector } from './linear.ts';
+
+/** One stretch of a phase's period. */
+export interface Step {
+  cell: CellName;
+  /** s */
+  duration: number;
+}
+
+/** A stretch in which no switch of any phase changes. */
+export interface Interval {
+  configuration: Configuration;
+  /** s from the start of the repeating part, and length */
+  start: number;
+  duration: number;
+  /** state at the start, and at the end before any projection by a current that stops */
+  initial: Vector;
+  final: Vector;
+}
+
+/**
+ * The periodic state of an interleaved stage. The phases are alike and evenly spread, so the state repeats after one
+ * N-th of the period with the phases renumbered (phase 1 then stands where phase N stood): only that part is computed.
+ */
+export interface Periodic {
+  network: Network;
+  /** s: the whole period, and the repeating part (period / phases) */
+  period: number;
+  repeat: number;
+  steps: readonly Step[];
+  intervals: Interval[];
+  /** V, over the period */
+  averageOutput: number;
+}
+
+/** Phase index (from 0) whose current in the repeating part is what `phase` carries `part` repeating parts later. */
+export function phaseAt(phase: number, part: number, phases: number): number {
+  return (((phase - part) % phases) + phases) % phases;
+}
+
+/** Parts of a period below which two moments are one. */
+const LEAST = 1e-13;
+
+/** What each phase does over the repeating part, cut wherever any of them switches. */
+function cutIntervals(steps: readonly Step[], phases: number, period: number) {
+  const repeat = period / phases;
+  const edges: number[] = [];
+  let time = 0;
+  for (const step of steps) {
+    edges.push(time);
+    time += step.duration;
+  }
+  const least = period * LEAST;
+  const cuts = edges.map((edge) => edge % repeat);
+  cuts.push(0, repeat);
+  cuts.sort((a, b) => a - b);
+  const intervals: { start: number; duration: number; cells: CellName[] }[] = [];
+  for (let i = 0; i + 1 < cuts.length; i += 1) {
+    const start = cuts[i]!;
+    const duration = cuts[i + 1]! - start;
+    if (duration <= least) continue;
+    const middle = start + duration / 2;
+    const cells: CellName[] = [];
+    for (let phase = 0; phase < phases; phase += 1) {
+      const at = middle + phaseAt(0, phase, phases) * repeat;
+      let index = steps.length - 1;
+      while (index > 0 && edges[index]! > at) index -= 1;
+      cells.push(steps[index]!.cell);
+    }
+    intervals.push({ start, duration, cells });
+  }
+  return intervals;
+}
+
+/** Takes the current of every phase at rest out of a propagator: it is zero from the interval's start. */
+function projectIdle(network: Network, configuration: Configuration, propagator: Propagator): void {
+  const n = network.size;
+  configuration.cells.forEach((cell, phase) => {
+    if (!network.circuit.cells[cell].blocked) return;
+    for (let k = 0; k < n; k += 1) {
+      propagator.phi[phase * n + k] = 0;
+      propagator.psi[phase * n + k] = 0;
+      propagator.phi[k * n + phase] = 0;
+      propagator.psi[k * n + phase] = 0;
+    }
+  });
+}
+
+function propagatorOf(network: Network, configuration: Configuration, duration: number, least: number): Propagator {
+  const { last } = configuration;
+  if (last && Math.abs(last.duration - duration) <= least) return last.propagator;
+  const propagator = propagate(network.size, configuration.matrix, duration, configuration.norm);
+  projectIdle(network, configuration, propagator);
+  configuration.last = { duration, propagator };
+  return propagator;
+}
+
+/**
+ * The periodic steady state for the given steps of each phase, found directly: the map over the repeating part is
+ * affine, z → Pᵀ Φ z, and its fixed point is one linear solve.
+ * @returns undefined when no unique periodic state exists (a stage that winds up without bound)
+ */
+export function periodicState(network: Network, steps: readonly Step[], period: number): Periodic | undefined {
+  const n = network.size;
+  const { phases } = network.circuit;
+  const repeat = period / phases;
+  const least = period * LEAST;
+  const pieces = cutIntervals(steps, phases, period).map((piece) => {
+    const configuration = network.configuration(piece.cells);
+    const propagator = propagatorOf(network, configuration, piece.duration, least);
+    return { start: piece.start, duration: piece.duration, configuration, propagator };
+  });
+
+  let map: Vector | undefined;
+  for (const piece of pieces) {
+    if (!map) map = piece.propagator.phi;
+    else {
+      const next = zeros(n * n);
+      for (let i = 0; i < n; i += 1) {
+        for (let k = 0; k < n; k += 1) {
+          let sum = 0;
+          for (let m = 0; m < n; m += 1) sum += piece.propagator.phi[i * n + m]! * map[m * n + k]!;
+          next[i * n + k] = sum;
+        }
+      }
+      map = next;
+    }
+  }
+  if (!map) return undefined;
+
+  // z(0) = Pᵀ z(repeat): phase k starts as phase k+1 ends (the last as the first)
+  const m = n - 1;
+  const left = zeros(m * m);
+  const right = zeros(m);
+  for (let i = 0; i < m; i += 1) {
+    const source = i < phases ? (i + 1) % phases : i;
+    for (let k = 0; k < m; k += 1) left[i * m + k] = (i === k ? 1 : 0) - map[source * n + k]!;
+    right[i] = map[source * n + m]!;
+  }
+  const fixed = solveLinear(m, left, right);
+  if (!fixed || fixed.some((value) => !Number.isFinite(value))) return undefined;
+
+  let state: Vector = fixed.concat(1);
+  const intervals: Interval[] = [];
+  let area = 0;
+  const integral = zeros(n);
+  for (const { configuration, propagator, start, duration } of pieces) {
+    const initial = state.slice();
+    configuration.cells.forEach((cell, phase) => {
+      if (network.circuit.cells[cell].blocked) initial[phase] = 0;
+    });
+    const final = applyInto(n, propagator.phi, initial, zeros(n));
+    area += dot(n, configuration.outputVoltage, applyInto(n, propagator.psi, initial, integral));
+    intervals.push({ configuration, start, duration, initial, final });
+    state = final;
+  }
+  return { network, period, repeat, steps, intervals, averageOutput: area / repeat };
+}
+
+/** Current of phase 1 (A) at the end of its step `index`, as it arrives there. */
+export function currentAtStepEnd(periodic: Periodic, index: number): number {
+  const { repeat, intervals, network } = periodic;
+  const { phases } = network.circuit;
+  const time = periodic.steps.slice(0, index + 1).reduce((sum, step) => sum + step.duration, 0);
+  const part = Math.min(phases - 1, Math.floor((time / periodic.period) * phases * (1 - 1e-12)));
+  const local = time - part * repeat;
+  const phase = phaseAt(0, part, phases);
+  let best = intervals[0]!;
+  for (const interval of intervals) {
+    if (Math.abs(interval.start + interval.duration - local) < Math.abs(best.start + best.duration - local)) best = interval;
+  }
+  return best.final[phase]!;
+}
+
+/** ∫ z zᵀ over each interval, A²s and its kin: see {@link secondMoment}. */
+export function momentsOf(periodic: Periodic): Vector[] {
+  const n = periodic.network.size;
+  return periodic.intervals.map(({ configuration, duration, initial }) =>
+    secondMoment(n, configuration.matrix, duration, configuration.norm, initial),
+  );
+}
+
+/** Samples of one interval: times from the interval's start (s) and the state at each, both ends included. */
+export interface Samples {
+  times: number[];
+  states: Vector[];
+}
+
+/**
+ * States along an interval at `count` even steps. Where the network is stiff (a series inductance of a nanohenry),
+ * the first step is cut finer and finer towards the edge, so that a fast settling is not stepped over.
+ */
+export function sampleInterval(periodic: Periodic, interval: Interval, count: number): Samples {
+  const n = periodic.network.size;
+  const { configuration, duration, initial } = interval;
+  const step = duration / count;
+  const times = [0];
+  const states = [initial];
+  const stiffness = configuration.norm * step;
+  if (stiffness > 2) {
+    const levels = Math.min(24, Math.ceil(Math.log2(stiffness)));
+    for (let level = levels; level >= 1; level -= 1) {
+      const time = step / 2 ** level;
+      const { phi } = propagate(n, configuration.matrix, time, configuration.norm);
+      projectIdle(periodic.network, configuration, { phi, psi: phi });
+      times.push(time);
+      states.push(applyInto(n, phi, initial, zeros(n)));
+    }
+  }
+  const { phi, psi } = propagate(n, configuration.matrix, step, configuration.norm);
+  projectIdle(periodic.network, configuration, { phi, psi });
+  let state = initial;
+  for (let i = 1; i <= count; i += 1) {
+    state = applyInto(n, phi, state, zeros(n));
+    times.push(step * i);
+    states.push(state);
+  }
+  return { times, states };
+}
+
+/** Lowest and highest value of a row over the state along samples, by the cubic through values and slopes. */
+export function extremes(
+  periodic: Periodic,
+  interval: Interval,
+  samples: Samples,
+  row: Vector,
+): { min: number; max: number } {
+  const n = periodic.network.size;
+  const slopeRow = zeros(n);
+  const { matrix } = interval.configuration;
+  for (let k = 0; k < n; k += 1) {
+    let sum = 0;
+    for (let m = 0; m < n; m += 1) sum += row[m]! * matrix[m * n + k]!;
+    slopeRow[k] = sum;
+  }
+  let min = Infinity;
+  let max = -Infinity;
+  const take = (value: number): void => {
+    if (value < min) min = value;
+    if (value > max) max = value;
+  };
+  let y0 = 0;
+  let s0 = 0;
+  samples.states.forEach((state, index) => {
+    const y1 = dot(n, row, state);
+    const s1 = dot(n, slopeRow, state);
+    take(y1);
+    if (index > 0 && s0 * s1 < 0) {
+      const h = samples.times[index]! - samples.times[index - 1]!;
+      // Hermite cubic on [0, 1]: find where its slope vanishes
+      const a = 6 * (y0 - y1) + 3 * h * (s0 + s1);
+      const b = -6 * (y0 - y1) - 2 * h * (2 * s0 + s1);
+      const c = h * s0;
+      const root = Math.abs(a) < 1e-14 * Math.abs(b) ? -c / b : quadraticRootInside(a, b, c);
+      if (root !== undefined && root > 0 && root < 1) {
+        const r2 = root * root;
+        const r3 = r2 * root;
+        take(y0 * (1 - 3 * r2 + 2 * r3) + h * s0 * (root - 2 * r2 + r3) + y1 * (3 * r2 - 2 * r3) + h * s1 * (r3 - r2));
+      }
+    }
+    y0 = y1;
+    s0 = s1;
+  });
+  return { min, max };
+}
+
+function quadraticRootInside(a: number, b: number, c: number): number | undefined {
+  const under = b * b - 4 * a * c;
+  if (under < 0) return undefined;
+  const q = -(b + Math.sign(b || 1) * Math.sqrt(under)) / 2;
+  return [q / a, c / q].find((root) => root > 0 && root < 1);
+}

@@ -1,0 +1,61 @@
+/** SI prefixes that the trade uses for component values, largest first. Source: BIPM SI Brochure, 9th edition, table 7. */
+export const PREFIXES = [
+  { symbol: 'T', exponent: 12 },
+  { symbol: 'G', exponent: 9 },
+  { symbol: 'M', exponent: 6 },
+  { symbol: 'k', exponent: 3 },
+  { symbol: '', exponent: 0 },
+  { symbol: 'm', exponent: -3 },
+  { symbol: 'µ', exponent: -6 },
+  { symbol: 'n', exponent: -9 },
+  { symbol: 'p', exponent: -12 },
+] as const;
+
+/** Power of ten for a typed prefix; u, micro sign and Greek mu are one prefix, K is what people type for k. */
+export const PREFIX_EXPONENT: ReadonlyMap<string, number> = new Map<string, number>([
+  ...PREFIXES.filter((p) => p.symbol !== '').map((p) => [p.symbol as string, p.exponent] as const),
+  ['u', -6],
+  ['μ', -6],
+  ['K', 3],
+]);
+
+/** Units that quantities carry; '' is a pure number, '%' a fraction shown as per cent. */
+export type Unit =
+  | 'V'
+  | 'A'
+  | 'Ω'
+  | 'H'
+  | 'F'
+  | 'Hz'
+  | 's'
+  | 'W'
+  | 'J'
+  | 'm'
+  | '°C'
+  | '%'
+  | 'A/s'
+  | 'V/s'
+  | 'V/A'
+  | 'A/V'
+  | '';
+
+/** Spellings accepted for each unit, lower case (case carries no meaning in a unit's name as people type it). */
+export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
+  V: ['v', 'volt', 'volts'],
+  A: ['a', 'amp', 'amps'],
+  Ω: ['ω', 'r', 'ohm', 'ohms'],
+  H: ['h', 'henry'],
+  F: ['f', 'farad'],
+  Hz: ['hz'],
+  s: ['s', 'sec'],
+  W: ['w', 'watt', 'watts'],
+  J: ['j'],
+  m: ['m'],
+  '°C': ['°c', 'c', 'degc'],
+  '%': ['%'],
+  'A/s': ['a/s'],
+  'V/s': ['v/s'],
+  'V/A': ['v/a', 'ω', 'ohm'],
+  'A/V': ['a/v', 's'],
+  '': [],
+};

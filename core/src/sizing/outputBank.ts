@@ -1,0 +1,83 @@
+import type { CapacitorBank } from '../design/schema.ts';
+
+/**
+ * Output ripple of a triangular current into a capacitor with series resistance, V peak to peak, with the capacitive
+ * and the resistive part in their true phase rather than their peaks added.
+ *
+ * Over the rise (time a) the voltage is R·ΔI(τ/a − ½) + ΔI(τ² − aτ)/(2aC): its lowest point is at τ = a/2 − RC, or at
+ * the edge where that is negative; the fall (time b) mirrors it. The difference of the two is the ripple. With R = 0 it
+ * is ΔI/(8fC). Source: Erickson and Maksimović, chapter 2 (the charge argument; recalled from memory).
+ *
+ * @param ripple ΔI, A peak to peak
+ * @param rise a, s
+ * @param fall b, s
+ * @param capacitance F
+ * @param resistance Ω
+ */
+export function triangleRipple(
+  ripple: number,
+  rise: number,
+  fall: number,
+  capacitance: number,
+  resistance: number,
+): number {
+  const lag = resistance * capacitance;
+  const turning = (length: number): number => {
+    const at = Math.max(0, length / 2 - lag);
+    return ripple * (resistance * (at / length - 0.5) + (at * at - length * at) / (2 * length * capacitance));
+  };
+  return rise > 0 && fall > 0 ? -(turning(rise) + turning(fall)) : 0;
+}
+
+/**
+ * Excursion while the inductor current slews to its new value, V, and capacitor and ESR carry the difference.
+ * ΔI²/(2·m·C) + m·R²C/2 where the turning point lies inside the slew, else R·ΔI.
+ * Source: the minimum excursion of a slew-limited buck, ΔI²L/(2C(Vin − Vout)), as in Redl, Erisman and Zansky, 1998
+ * (recalled from memory), with the ESR added in its phase.
+ *
+ * @param step ΔI, A
+ * @param slew m, A/s, of the summed inductor current
+ */
+export function slewExcursion(step: number, slew: number, capacitance: number, resistance: number): number {
+  if (!(slew > 0)) return Infinity;
+  if (step / slew <= resistance * capacitance) return resistance * step;
+  return step ** 2 / (2 * slew * capacitance) + (slew * resistance ** 2 * capacitance) / 2;
+}
+
+/**
+ * Excursion that a loop of crossover fc leaves, V: the step times the bank's impedance there.
+ * Common practice, no source.
+ */
+export function loopExcursion(step: number, crossover: number, capacitance: number, resistance: number): number {
+  return step * Math.hypot(resistance, 1 / (2 * Math.PI * crossover * capacitance));
+}
+
+/** Capacitance and series resistance of several banks together, as rules that know one of each see them. */
+export function lumped(banks: readonly CapacitorBank[]): { capacitance: number; resistance: number } {
+  const capacitance = banks.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  // parallel branches share a slow current by capacitance, so their resistances weigh by its square
+  const resistance = banks.reduce(
+    (sum, bank) => sum + (bank.esr / bank.count) * ((bank.capacitance * bank.count) / capacitance) ** 2,
+    0,
+  );
+  return { capacitance, resistance };
+}
+
+/** Crossover that the step rules assume until the loop is designed, as a fraction of the switching frequency. Common practice, no source: a tenth to a fifth. */
+export const ASSUMED_CROSSOVER = 0.1;
+
+/** Generic capacitors by working voltage, effective at bias. Plausible data-sheet values; common practice, no source. */
+export function ceramicFor(voltage: number): CapacitorBank {
+  if (voltage <= 6) return { capacitance: 15e-6, esr: 0.003, esl: 0.5e-9, count: 1, rippleCurrentRating: 3 };
+  if (voltage <= 14) return { capacitance: 8.2e-6, esr: 0.004, esl: 0.5e-9, count: 1, rippleCurrentRating: 3 };
+  if (voltage <= 36) return { capacitance: 4.7e-6, esr: 0.004, esl: 0.8e-9, count: 1, rippleCurrentRating: 3 };
+  if (voltage <= 75) return { capacitance: 2.2e-6, esr: 0.005, esl: 0.8e-9, count: 1, rippleCurrentRating: 2.5 };
+  return { capacitance: 1e-6, esr: 0.008, esl: 1e-9, count: 1, rippleCurrentRating: 2 };
+}
+
+/** The bulk part that joins the ceramics when a step needs much charge. */
+export function bulkFor(voltage: number): CapacitorBank {
+  if (voltage <= 12) return { capacitance: 330e-6, esr: 0.009, esl: 2e-9, count: 1, rippleCurrentRating: 4 };
+  if (voltage <= 36) return { capacitance: 100e-6, esr: 0.02, esl: 3e-9, count: 1, rippleCurrentRating: 2.5 };
+  return { capacitance: 47e-6, esr: 0.06, esl: 5e-9, count: 1, rippleCurrentRating: 1.2 };
+}

@@ -1,0 +1,82 @@
+import type { Design, Fault } from './design/index.ts';
+import { solveCorner, type OperatingPoint } from './operating/operatingPoint.ts';
+import type { CompleteDecisions, Corner } from './operating/stage.ts';
+import { completeDecisions, type DecidedBy } from './sizing/complete.ts';
+import { linearAlternative, type LinearAlternative } from './sizing/linearRegulator.ts';
+import { topologyModel } from './topology/index.ts';
+import { findCautions, findWarnings, type Notice } from './verdict/notices.ts';
+import { assessTargets, type Target, type Verdict } from './verdict/targets.ts';
+
+/** What `solve` answers. Names and units of the shared keys are the result format's. */
+export interface Result {
+  format: 'yundro-result';
+  version: 1;
+  decisions: CompleteDecisions;
+  /** every free decision with the rule that made it */
+  decided: DecidedBy[];
+  operatingPoints: OperatingPoint[];
+  targets: Target[];
+  verdict: Verdict;
+  linearRegulator: LinearAlternative;
+  warnings: Notice[];
+  cautions: Notice[];
+}
+
+export interface SolveOptions {
+  /** solve this one corner instead of the six of line and load */
+  at?: Partial<Corner> | undefined;
+  /** remarks from reading the file, passed on as warnings */
+  remarks?: readonly Fault[] | undefined;
+}
+
+/** The corners that every design is held against: input min, nominal, max × load min, max, each once. */
+export function cornersOf({ brief }: Design): Corner[] {
+  const { inputVoltage, outputCurrent } = brief;
+  const inputs = [...new Set([inputVoltage.min, inputVoltage.nominal, inputVoltage.max])];
+  const loads = [...new Set([outputCurrent.min, outputCurrent.max])];
+  return inputs.flatMap((input) => loads.map((load) => ({ inputVoltage: input, outputCurrent: load })));
+}
+
+/**
+ * The pipeline: brief and held decisions in; complete decisions, operating points, verdicts and hazards out. Pure: the
+ * same design gives the same result, and nothing downstream reaches back.
+ */
+export function solve(design: Design, options: SolveOptions = {}): Result {
+  const { decisions, decided } = completeDecisions(design);
+  const { brief } = design;
+  const corners = options.at
+    ? [
+        {
+          inputVoltage: options.at.inputVoltage ?? brief.inputVoltage.nominal,
+          outputCurrent: options.at.outputCurrent ?? brief.outputCurrent.max,
+        },
+      ]
+    : cornersOf(design);
+  const model = topologyModel(decisions.topology);
+  const operatingPoints = model ? corners.map((corner) => solveCorner(model, brief, decisions, corner).point) : [];
+  const targets = assessTargets(design, decisions, operatingPoints);
+  const warnings = findWarnings(design, decisions, operatingPoints, targets, options.remarks ?? []);
+  if (!model) {
+    warnings.unshift({
+      id: 'topology-not-solved',
+      message: `This release solves the buck. The ${decisions.topology} is read and kept, and its operating points are left out.`,
+    });
+  }
+  return {
+    format: 'yundro-result',
+    version: 1,
+    decisions,
+    decided,
+    operatingPoints,
+    targets,
+    verdict: worstVerdict(targets),
+    linearRegulator: linearAlternative(brief),
+    warnings,
+    cautions: findCautions(design, operatingPoints),
+  };
+}
+
+export function worstVerdict(targets: readonly Target[]): Verdict {
+  if (targets.some((target) => target.verdict === 'missed')) return 'missed';
+  return targets.some((target) => target.verdict === 'marginal') ? 'marginal' : 'met';
+}

@@ -1,0 +1,269 @@
+import type { Design } from '../design/schema.ts';
+import { isHeld } from '../design/decision.ts';
+import type { CompleteDecisions, Corner } from '../operating/stage.ts';
+import type { OperatingPoint } from '../operating/operatingPoint.ts';
+import type { Unit } from '../quantity/index.ts';
+import { allowedInputRipple, allowedOutputRipple } from '../sizing/complete.ts';
+import { ASSUMED_CROSSOVER, loopExcursion, lumped, slewExcursion } from '../sizing/outputBank.ts';
+
+export type Verdict = 'met' | 'marginal' | 'missed';
+
+/** One requirement against its prediction at the worst corner. */
+export interface Target {
+  id: string;
+  name: string;
+  unit: Unit;
+  /** whether the prediction must stay below or above what is required */
+  sense: 'below' | 'above';
+  required: number;
+  predicted: number;
+  /** distance left, in the target's unit; negative when missed */
+  margin: number;
+  verdict: Verdict;
+  at: Corner;
+  /** decisions that move this prediction, the strongest first */
+  levers: string[];
+  /** those of the levers that are held: when the target is missed, the ones to let go of */
+  held: string[];
+  /** the quantity whose Why? explains the prediction */
+  quantity: string;
+}
+
+const SPARE = 0.1;
+
+/** `met` with at least a tenth of the requirement to spare, `marginal` inside with less, `missed` outside. */
+export function verdictOf(required: number, margin: number): Verdict {
+  if (!(margin >= 0)) return 'missed';
+  return margin >= SPARE * required * (1 - 1e-12) ? 'met' : 'marginal';
+}
+
+interface Draft {
+  id: string;
+  name: string;
+  unit: Unit;
+  sense: 'below' | 'above';
+  required: number | undefined;
+  levers: string[];
+  quantity: string;
+  predict: (point: OperatingPoint) => number;
+  /** points where the target applies; all when absent */
+  applies?: (point: OperatingPoint) => boolean;
+}
+
+/** Every target of the brief and every rating given, each at its worst corner among the points solved. */
+export function assessTargets(design: Design, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Target[] {
+  if (points.length === 0) return [];
+  return drafts(design, decisions, points).flatMap((draft) => {
+    const { required } = draft;
+    const candidates = points.filter((point) => draft.applies?.(point) ?? true);
+    if (required === undefined || candidates.length === 0) return [];
+    const sign = draft.sense === 'below' ? 1 : -1;
+    const worst = candidates.reduce((a, b) => (sign * draft.predict(b) > sign * draft.predict(a) ? b : a));
+    const predicted = draft.predict(worst);
+    const margin = sign * (required - predicted);
+    return [
+      {
+        id: draft.id,
+        name: draft.name,
+        unit: draft.unit,
+        sense: draft.sense,
+        required,
+        predicted,
+        margin,
+        verdict: verdictOf(required, margin),
+        at: { inputVoltage: worst.inputVoltage, outputCurrent: worst.outputCurrent },
+        levers: draft.levers,
+        held: draft.levers.filter((lever) => isHeld(design, lever)),
+        quantity: draft.quantity,
+      },
+    ];
+  });
+}
+
+function drafts(design: Design, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Draft[] {
+  const { brief } = design;
+  const { control, inductor, inputCapacitors, outputCapacitors } = decisions;
+  const step = brief.loadStep;
+  const nominal = nearestNominal(brief.inputVoltage.nominal, points);
+  const running = (point: OperatingPoint): boolean => point.onTime > 0;
+  const rating = (banks: typeof inputCapacitors): number | undefined =>
+    banks.every((bank) => bank.rippleCurrentRating !== undefined)
+      ? banks.reduce((sum, bank) => sum + bank.rippleCurrentRating! * bank.count, 0)
+      : undefined;
+  return [
+    {
+      id: 'outputVoltage',
+      name: 'Output in regulation',
+      unit: 'V',
+      sense: 'above',
+      // a hair under the wanted value: rounding must not turn a regulated output into a missed one
+      required: points.some((point) => point.outputVoltage.average < brief.outputVoltage * 0.999) ? brief.outputVoltage : undefined,
+      predict: (point) => point.outputVoltage.average,
+      levers: ['topology', 'control.maximumDuty'],
+      quantity: 'outputVoltageAverage',
+    },
+    {
+      id: 'outputRipple',
+      name: 'Output ripple',
+      unit: 'V',
+      sense: 'below',
+      required: allowedOutputRipple(brief),
+      predict: (point) => point.outputCapacitor.ripple,
+      levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
+      quantity: 'outputRipple',
+    },
+    {
+      id: 'loadStepUndershoot',
+      name: 'Step, load on',
+      unit: 'V',
+      sense: 'below',
+      required: step?.deviation,
+      predict: (point) => predictExcursion('down', design, decisions, point.inputVoltage),
+      levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
+      quantity: 'loadStepUndershoot',
+    },
+    {
+      id: 'loadStepOvershoot',
+      name: 'Step, load off',
+      unit: 'V',
+      sense: 'below',
+      required: step?.deviation,
+      predict: (point) => predictExcursion('up', design, decisions, point.inputVoltage),
+      levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
+      quantity: 'loadStepOvershoot',
+    },
+    {
+      id: 'minimumOnTime',
+      name: 'On-time',
+      unit: 's',
+      sense: 'above',
+      required: control.minimumOnTime || undefined,
+      predict: (point) => point.onTime,
+      applies: running,
+      levers: ['switchingFrequency', 'control.minimumOnTime', 'lightLoad'],
+      quantity: 'onTime',
+    },
+    {
+      id: 'minimumOffTime',
+      name: 'Off-time',
+      unit: 's',
+      sense: 'above',
+      required: control.minimumOffTime || undefined,
+      predict: (point) => point.offTime,
+      applies: running,
+      levers: ['switchingFrequency', 'control.minimumOffTime'],
+      quantity: 'offTime',
+    },
+    {
+      id: 'maximumDuty',
+      name: 'Duty',
+      unit: '%',
+      sense: 'below',
+      required: control.maximumDuty,
+      predict: (point) => point.duty,
+      levers: ['control.maximumDuty', 'topology', 'inductor.resistance'],
+      quantity: 'duty',
+    },
+    {
+      id: 'inductorSaturation',
+      name: 'Inductor peak',
+      unit: 'A',
+      sense: 'below',
+      required: inductor.saturationCurrent,
+      predict: (point) => point.inductorCurrent.peak,
+      levers: ['inductor.saturationCurrent', 'inductor.inductance', 'switchingFrequency', 'phases'],
+      quantity: 'inductorPeak',
+    },
+    {
+      id: 'inputRipple',
+      name: 'Input ripple',
+      unit: 'V',
+      sense: 'below',
+      required: allowedInputRipple(brief),
+      predict: (point) => point.inputCapacitor.ripple,
+      levers: ['inputCapacitors', 'switchingFrequency', 'phases'],
+      quantity: 'inputRipple',
+    },
+    {
+      id: 'inputCapacitorCurrent',
+      name: 'Input bank',
+      unit: 'A',
+      sense: 'below',
+      required: rating(inputCapacitors),
+      predict: (point) => point.inputCapacitor.rmsCurrent,
+      levers: ['inputCapacitors', 'phases'],
+      quantity: 'inputCapacitorRms',
+    },
+    {
+      id: 'outputCapacitorCurrent',
+      name: 'Output bank',
+      unit: 'A',
+      sense: 'below',
+      required: rating(outputCapacitors),
+      predict: (point) => point.outputCapacitor.rmsCurrent,
+      levers: ['outputCapacitors', 'inductor.inductance'],
+      quantity: 'outputCapacitorRms',
+    },
+    {
+      id: 'controlSwitchVoltage',
+      name: 'Control switch',
+      unit: 'V',
+      sense: 'below',
+      required: decisions.controlSwitch.voltageRating,
+      predict: (point) => point.controlSwitch.blockingVoltage,
+      levers: ['controlSwitch.voltageRating'],
+      quantity: 'controlSwitchBlocking',
+    },
+    {
+      id: 'rectifierVoltage',
+      name: 'Rectifier',
+      unit: 'V',
+      sense: 'below',
+      required: decisions.rectifier.voltageRating,
+      predict: (point) => point.rectifier.blockingVoltage,
+      levers: ['rectifier.voltageRating'],
+      quantity: 'rectifierBlocking',
+    },
+    {
+      id: 'efficiency',
+      name: 'Efficiency',
+      unit: '%',
+      sense: 'above',
+      required: brief.efficiency,
+      predict: (point) => point.efficiency,
+      applies: (point) => point === nominal,
+      levers: ['inductor.resistance', 'controlSwitch.onResistance', 'rectifier.onResistance', 'rectifier'],
+      quantity: 'efficiency',
+    },
+  ];
+}
+
+/** The point at nominal input and full load, or the nearest to it that was solved. */
+export function nearestNominal(nominal: number, points: readonly OperatingPoint[]): OperatingPoint {
+  return points.reduce((best, point) => {
+    const nearer = Math.abs(point.inputVoltage - nominal) - Math.abs(best.inputVoltage - nominal);
+    return nearer < 0 || (nearer === 0 && point.outputCurrent > best.outputCurrent) ? point : best;
+  });
+}
+
+/**
+ * First estimate of the load step's excursion, V: the worse of what the inductor's slew and what a loop with the
+ * assumed crossover allow. The Loop and Scope rungs replace it by the real loop.
+ */
+export function predictExcursion(
+  direction: 'down' | 'up',
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  inputVoltage: number,
+): number {
+  const { loadStep, outputVoltage } = brief;
+  if (!loadStep) return 0;
+  const step = Math.abs(loadStep.to - loadStep.from);
+  const { capacitance, resistance } = lumped(decisions.outputCapacitors);
+  const volts =
+    direction === 'down' ? inputVoltage * decisions.control.maximumDuty - outputVoltage : outputVoltage;
+  const slew = (Math.max(0, volts) * decisions.phases) / decisions.inductor.inductance;
+  const crossover = ASSUMED_CROSSOVER * decisions.switchingFrequency;
+  const bySlew = slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : outputVoltage;
+  return Math.max(bySlew, loopExcursion(step, crossover, capacitance, resistance));
+}
