@@ -5,7 +5,9 @@ export type { OperatingPoint, Losses, SwitchStress } from './operating/operating
 export type { CompleteDecisions, Corner } from './operating/stage.ts';
 export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
 export { SCHOOLS } from './sizing/inductor.ts';
-export type { DecidedBy } from './sizing/complete.ts';
+export { suggestLoadStep, type DecidedBy } from './sizing/complete.ts';
+export { addUpTree, type PowerTree } from './project/powerTree.ts';
+export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './sizing/linearRegulator.ts';
 export { type Target, type Verdict } from './verdict/targets.ts';
 export type { Notice } from './verdict/notices.ts';

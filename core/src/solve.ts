@@ -53,13 +53,21 @@ export function solve(design: Design, options: SolveOptions = {}): Result {
       ]
     : cornersOf(design);
   const model = topologyModel(decisions.topology);
-  const operatingPoints = model ? corners.map((corner) => solveCorner(model, brief, decisions, corner).point) : [];
+  const operatingPoints = model
+    ? corners.flatMap((corner) => solveCorner(model, brief, decisions, corner).point ?? [])
+    : [];
   const targets = assessTargets(design, decisions, operatingPoints);
   const warnings = findWarnings(design, decisions, operatingPoints, targets, options.remarks ?? []);
   if (!model) {
     warnings.unshift({
       id: 'topology-not-solved',
       message: `This release solves the buck. The ${decisions.topology} is read and kept, and its operating points are left out.`,
+    });
+  }
+  if (model && operatingPoints.length < corners.length) {
+    warnings.unshift({
+      id: 'not-solved',
+      message: `${corners.length - operatingPoints.length} of ${corners.length} corners have no periodic state that the arithmetic can resolve with these values; they are left out.`,
     });
   }
   return {

@@ -1,3 +1,4 @@
+export { listDifferences, type Difference } from './difference.ts';
 export { free, hold, isHeld, valueAt, withValue, withoutValue } from './decision.ts';
 export { readDesign, readDesignText, writeDesignText, type Fault, type ReadResult } from './read.ts';
 export {

@@ -107,8 +107,18 @@ function termsFor(size: number): number {
   return count;
 }
 
-function halvings(size: number): number {
-  return size <= LARGEST_STEP ? 0 : Math.min(60, Math.ceil(Math.log2(size / LARGEST_STEP)));
+const MOST_HALVINGS = 60;
+
+/** Halvings that bring a step to a size the series sums well; undefined where no number of them would. */
+function halvings(size: number): number | undefined {
+  if (size <= LARGEST_STEP) return 0;
+  const needed = Math.ceil(Math.log2(size / LARGEST_STEP));
+  return needed <= MOST_HALVINGS ? needed : undefined; // NaN and infinity end here too
+}
+
+/** What an interval beyond the range of the arithmetic gives: not a number, which callers refuse. */
+function unresolved(n: number): Vector {
+  return zeros(n * n).map(() => Number.NaN);
 }
 
 /**
@@ -123,6 +133,7 @@ function halvings(size: number): number {
  */
 export function propagate(n: number, a: Vector, t: number, norm: number): Propagator {
   const doublings = halvings(norm * t);
+  if (doublings === undefined) return { phi: unresolved(n), psi: unresolved(n) };
   const h = t / 2 ** doublings;
   const terms = termsFor(norm * h);
   // Ψ = h (I + Ah/2 (I + Ah/3 (I + …))), by Horner's rule
@@ -156,6 +167,7 @@ export function propagate(n: number, a: Vector, t: number, norm: number): Propag
  */
 export function secondMoment(n: number, a: Vector, t: number, norm: number, z: Vector): Vector {
   const doublings = halvings(2 * norm * t);
+  if (doublings === undefined) return unresolved(n);
   const h = t / 2 ** doublings;
   let power: Vector = zeros(n * n);
   for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) power[i * n + k] = z[i]! * z[k]!;

@@ -62,7 +62,8 @@ export interface OperatingPoint {
 
 /** An operating point with the periodic state it was measured on, for waveforms. */
 export interface SolvedPoint {
-  point: OperatingPoint;
+  /** undefined where the arithmetic cannot resolve the values given */
+  point: OperatingPoint | undefined;
   state: SteadyState | undefined;
 }
 
@@ -83,8 +84,16 @@ export function solveCorner(
   const network = networkAt(model, brief, decisions, corner);
   const conditions = conditionsAt(brief, decisions, corner);
   const state = findSteadyState(model, network, conditions, blocking, brief.outputVoltage);
-  if (!state) return { point: restingPoint(decisions, corner, brief), state: undefined };
-  return { point: measure(state, decisions, corner, brief), state };
+  const point = state && measure(state, decisions, corner, brief);
+  return point && isFinitePoint(point) ? { point, state } : { point: undefined, state: undefined };
+}
+
+function isFinitePoint(point: OperatingPoint): boolean {
+  return Object.values(point).every((value: number | string | object) =>
+    typeof value === 'number'
+      ? Number.isFinite(value)
+      : typeof value === 'string' || Object.values(value).every((inner) => Number.isFinite(inner)),
+  );
 }
 
 /** No load on a stage that blocks negative current: the output holds itself and no pulse is needed. */
@@ -200,7 +209,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
   });
 
   // sums run over every phase for one repeating part, which is one phase over the whole period
-  const inductorRms = Math.sqrt(inductor.square / period);
+  const inductorRms = Math.sqrt(Math.max(0, inductor.square) / period);
   const inputAverage = input / repeat;
   const inputBank = inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), inputAverage);
   const deadPower = (data.bodyDiodeDrop * dead.charge * phases) / period;
@@ -267,7 +276,7 @@ function add(tally: Tally, average: number, square: number, peak: number): void 
 function stress(tally: Tally, period: number, blockingVoltage: number): SwitchStress {
   return {
     averageCurrent: tally.average / period,
-    rmsCurrent: Math.sqrt(tally.square / period),
+    rmsCurrent: Math.sqrt(Math.max(0, tally.square) / period),
     peakCurrent: tally.peak,
     blockingVoltage,
   };

@@ -36,7 +36,7 @@ export function waveformsAt(
   const model = topologyModel(decisions.topology);
   if (!model) return undefined;
   const { point, state } = solveCorner(model, design.brief, decisions, corner);
-  if (!state) return undefined;
+  if (!state || !point) return undefined;
   const { periodic } = state;
   const { network, repeat, intervals } = periodic;
   const n = network.size;

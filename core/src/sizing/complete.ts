@@ -31,6 +31,11 @@ const MOST_BULK = 100;
 /** Share of the nominal input allowed as ripple when the brief does not say. Common practice, no source. */
 export const INPUT_RIPPLE_SHARE = 0.01;
 
+/** A load step to start from: a quarter to three quarters of full load, 3 % of the output. Common practice, no source. */
+export function suggestLoadStep({ outputCurrent, outputVoltage }: Brief): NonNullable<Brief['loadStep']> {
+  return { from: outputCurrent.max / 4, to: (3 * outputCurrent.max) / 4, deviation: 0.03 * outputVoltage };
+}
+
 /** Output ripple that the brief allows, V peak to peak; 1 % of the output when it does not say. Common practice, no source. */
 export function allowedOutputRipple(brief: Brief): number {
   return brief.outputRipple ?? 0.01 * brief.outputVoltage;

@@ -1,0 +1,314 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  designJsonSchema,
+  designSchema,
+  explain,
+  findTape,
+  free,
+  hold,
+  isHeld,
+  listDifferences,
+  listQuantities,
+  newDesign,
+  readDesign,
+  readDesignText,
+  setTape,
+  solve,
+  stepTape,
+  TAPES,
+  waveformsAt,
+  type Design,
+} from './index.ts';
+import { EXAMPLE, exampleWith } from './testing/designs.ts';
+import { addUpTree } from './project/powerTree.ts';
+import { slewExcursion } from './sizing/outputBank.ts';
+import { verdictOf } from './verdict/targets.ts';
+
+const bare = (brief: object): Design =>
+  designSchema.parse({
+    format: 'yundro-design',
+    version: 1,
+    brief: { inputVoltage: { min: 9, nominal: 12, max: 14 }, outputVoltage: 5, outputCurrent: { min: 0.1, max: 3 }, ...brief },
+  });
+
+describe('reading a design file', () => {
+  const faultsOf = (value: unknown) => {
+    const read = readDesign(value);
+    return read.ok ? [] : read.faults;
+  };
+  const at = (path: string, value: unknown): unknown => {
+    const copy = JSON.parse(JSON.stringify(EXAMPLE)) as unknown as Record<string, unknown>;
+    const keys = path.split('.');
+    const last = keys.pop()!;
+    let place: Record<string, unknown> = copy;
+    for (const key of keys) place = place[key] as Record<string, unknown>;
+    place[last] = value;
+    return copy;
+  };
+
+  test('the format’s example reads, and a misspelt key is kept and named', () => {
+    expect(faultsOf(EXAMPLE)).toEqual([]);
+    const read = readDesign(at('decisions.switchingFreqency', 4e5));
+    expect(read.ok && read.remarks.map((r) => r.path)).toEqual(['decisions.switchingFreqency']);
+    expect(read.ok && (read.design.decisions as Record<string, unknown>)['switchingFreqency']).toBe(4e5);
+  });
+
+  test.each<[string, unknown, RegExp]>([
+    ['brief.inputVoltage.min', -5, /above 0/u],
+    ['brief.inputVoltage.min', 30, /at most max|between min/u],
+    ['brief.outputCurrent.min', 7, /at most max/u],
+    ['decisions.switchingFrequency', 0, /above 0/u],
+    ['decisions.inductor.inductance', '4.7u', /a number/u],
+    ['decisions.outputCapacitors.0.esr', -1, /zero or a positive/u],
+    ['decisions.outputCapacitors.0.capacitance', 1e-19, /at least 1e-18/u],
+    ['brief.outputVoltage', 1e19, /at most/u],
+    ['brief.outputVoltage', null, /a number/u],
+    ['decisions.rectifier.kind', 'tube', /synchronous/u],
+    ['decisions.phases', 9, /at most 8/u],
+    ['version', 2, /only version/u],
+    ['format', 'other', /yundro-design/u],
+  ])('%s = %p is refused by its path', (path, value, expected) => {
+    const faults = faultsOf(at(path, value));
+    const fault = faults.find((f) => f.path === path || f.path.startsWith(path.replace(/\.[^.]+$/u, '')));
+    expect(fault?.expected).toMatch(expected);
+  });
+
+  test('a rectifier nested wrong, too many banks, deep nesting and hostile keys are refused', () => {
+    expect(faultsOf(at('decisions.outputCapacitors', Array.from({ length: 65 }, () => ({ capacitance: 1e-6 }))))[0]?.expected).toMatch(/64 banks/u);
+    let deep: unknown = 1;
+    for (let i = 0; i < 5000; i += 1) deep = { a: deep };
+    expect(faultsOf(at('notesTree', deep))[0]?.message).toMatch(/deeper than 64/u);
+    expect(readDesignText('{"format":"yundro-design","version":1,"__proto__":{"x":1}}')).toMatchObject({ ok: false });
+    expect(readDesignText(`${'['.repeat(100_000)}`)).toMatchObject({ ok: false });
+    for (const value of [null, 3, 'x', [], undefined, Number.NaN]) expect(readDesign(value).ok).toBe(false);
+  });
+
+  test('text that is not JSON is said to be so, with line and column', () => {
+    const read = readDesignText('{\n  "format": "yundro-design",\n  "version": 1,,\n}');
+    expect(read.ok).toBe(false);
+    if (!read.ok) expect(read.faults[0]?.message).toMatch(/^not JSON: .* at line 3, column 16/u);
+  });
+
+  test('the published JSON Schema names the format and what is needed', () => {
+    const schema = designJsonSchema() as { required: string[]; properties: Record<string, { const?: unknown }> };
+    expect(schema.required).toEqual(expect.arrayContaining(['format', 'version', 'brief']));
+    expect(schema.properties['format']?.const).toBe('yundro-design');
+  });
+});
+
+describe('held and free', () => {
+  test('free leaves no trace, hold keeps the rest, and the document given is untouched', () => {
+    const start = bare({});
+    const held = hold(start, 'inductor.inductance', 1e-5);
+    expect(isHeld(held, 'inductor.inductance')).toBe(true);
+    expect(isHeld(start, 'inductor.inductance')).toBe(false);
+    expect(free(held, 'inductor.inductance')).toEqual(start);
+    expect(solve(held).decisions.inductor.inductance).toBe(1e-5);
+    expect(solve(held).decided.map((d) => d.path)).not.toContain('inductor.inductance');
+    expect(listDifferences(start, held)).toEqual([{ path: 'decisions.inductor', left: undefined, right: { inductance: 1e-5 } }]);
+  });
+
+  test('a bare brief already gives a complete design that meets its targets', () => {
+    const designs = [
+      bare({}),
+      bare({ inputVoltage: { min: 18, nominal: 24, max: 32 }, outputVoltage: 3.3, outputCurrent: { min: 0.1, max: 6 }, loadStep: { from: 1, to: 5, deviation: 0.1 } }),
+      bare({ inputVoltage: { min: 40, nominal: 48, max: 57 }, outputVoltage: 12, outputCurrent: { min: 0.1, max: 5 } }),
+      newDesign('x'),
+    ];
+    for (const design of designs) {
+      const { targets, verdict } = solve(design);
+      expect(targets.filter((t) => t.verdict === 'missed')).toEqual([]);
+      expect(verdict).not.toBe('missed');
+    }
+  });
+});
+
+describe('verdicts', () => {
+  test.each([
+    [0.1, 0.011, 'met'],
+    [0.1, 0.009, 'marginal'],
+    [0.1, 0, 'marginal'],
+    [0.1, -0.001, 'missed'],
+    [0.1, Number.NaN, 'missed'],
+  ] as const)('of %d with %d to spare: %s', (required, margin, verdict) => {
+    expect(verdictOf(required, margin)).toBe(verdict);
+  });
+
+  test('a missed target names its worst corner and the held decision to let go of', () => {
+    const { targets } = solve(exampleWith({ outputCapacitors: [{ capacitance: 1e-6, esr: 0.1 }] }));
+    const ripple = targets.find((t) => t.id === 'outputRipple')!;
+    expect(ripple.verdict).toBe('missed');
+    expect(ripple.at.inputVoltage).toBe(32);
+    expect(ripple.held).toContain('outputCapacitors');
+    expect(ripple.margin).toBeCloseTo(ripple.required - ripple.predicted, 12);
+  });
+
+  test('what cannot work is solved as far as it can be, and says so', () => {
+    const up = solve(bare({ outputVoltage: 11, inputVoltage: { min: 9, nominal: 12, max: 14 } }));
+    expect(solve({ ...up, ...bare({ outputVoltage: 11 }), decisions: { topology: 'buck' } }).warnings.map((w) => w.id)).toContain('out-of-reach');
+    const fast = solve(exampleWith({ switchingFrequency: 3e6 }));
+    expect(fast.warnings.map((w) => w.id)).toContain('minimumOnTime');
+    expect(fast.targets.find((t) => t.id === 'minimumOnTime')?.verdict).toBe('missed');
+  });
+
+  test('hazards show where they apply and not elsewhere', () => {
+    const ids = (design: Design): string[] => solve(design).cautions.map((c) => c.id);
+    expect(ids(bare({ inputVoltage: { min: 70, nominal: 80, max: 90 } }))).toContain('touch-voltage');
+    expect(ids(bare({ source: 'battery' }))).toContain('battery-fuse');
+    expect(ids(bare({ source: 'battery', inputFuse: 5 }))).not.toContain('battery-fuse');
+    expect(ids(bare({ outputCurrent: { min: 1, max: 20 }, outputVoltage: 3.3, efficiency: 0.8 }))).toContain('hot-parts');
+    expect(ids(bare({ outputCurrent: { min: 0.1, max: 0.5 } }))).toEqual([]);
+  });
+});
+
+describe('rules against published relations', () => {
+  // Source: Redl, Erisman and Zansky, 1998, and application literature (recalled from memory): ΔI²L/(2C(Vin − Vout)).
+  test('the slew-limited undershoot of an ideal buck', () => {
+    const [step, vin, vout, l, c] = [3, 12, 3.3, 1e-6, 100e-6];
+    expect(slewExcursion(step, (vin - vout) / l, c, 0)).toBeCloseTo((step ** 2 * l) / (2 * c * (vin - vout)), 12);
+    expect(slewExcursion(step, vout / l, c, 0)).toBeCloseTo((step ** 2 * l) / (2 * c * vout), 12);
+  });
+
+  // Common practice, no source: a linear regulator from 20 V to 5 V is 25 % efficient.
+  test('the linear alternative is honest', () => {
+    const { linearRegulator } = solve(bare({ inputVoltage: { min: 20, nominal: 20, max: 20 }, outputCurrent: { min: 0.1, max: 1 } }));
+    expect(linearRegulator.efficiency).toBeCloseTo(0.25, 12);
+    expect(linearRegulator.heat).toBeCloseTo(15, 12);
+    expect(linearRegulator.feasible).toBe(true);
+  });
+});
+
+test('no NaN or infinity reaches a result, however absurd the design', () => {
+  const size = fc.double({ min: -17, max: 17, noNaN: true }).map((e) => 10 ** e);
+  const milder = fc.double({ min: -6, max: 6, noNaN: true }).map((e) => 10 ** e);
+  const value = fc.oneof(milder, size);
+  fc.assert(
+    fc.property(
+      fc.record({
+        low: value,
+        high: value,
+        out: value,
+        load: value,
+        frequency: value,
+        inductance: value,
+        resistance: fc.oneof(fc.constant(0), value),
+        capacitance: value,
+        esr: fc.oneof(fc.constant(0), value),
+        esl: fc.oneof(fc.constant(0), value),
+        dead: fc.oneof(fc.constant(0), value),
+        diode: fc.boolean(),
+        constant: fc.boolean(),
+        free: fc.boolean(),
+      }),
+      (d) => {
+        const [min, max] = d.low < d.high ? [d.low, d.high] : [d.high, d.low];
+        const design = bare({
+          inputVoltage: { min, nominal: min, max },
+          outputVoltage: d.out,
+          outputCurrent: { min: 0, max: d.load },
+          load: d.constant ? 'constant-current' : 'resistive',
+          loadStep: { from: 0, to: d.load, deviation: d.out },
+        });
+        const decisions = {
+          topology: 'buck' as const,
+          switchingFrequency: d.frequency,
+          inductor: { inductance: d.inductance, resistance: d.resistance },
+          rectifier: d.diode ? { kind: 'diode' as const, forwardVoltage: d.resistance } : { kind: 'synchronous' as const },
+          outputCapacitors: [{ capacitance: d.capacitance, esr: d.esr, esl: d.esl, count: 1 }],
+          control: { deadTime: d.dead },
+        };
+        const text = JSON.stringify(solve({ ...design, decisions: d.free ? { topology: 'buck' } : decisions }), (_, v: unknown) => {
+          if (typeof v === 'number' && !Number.isFinite(v)) throw new Error(`${_} is ${v}`);
+          return v;
+        });
+        expect(text).toContain('yundro-result');
+      },
+    ),
+    { numRuns: 400, seed: 7 },
+  );
+}, 120_000);
+
+describe('why', () => {
+  const design = exampleWith();
+  const result = solve(design);
+
+  test('every form agrees with the value it explains, at every corner', () => {
+    // what each form leaves out is said beside it: dead time in the duty, ripple’s second order, peaks added
+    const bounds: Partial<Record<string, number>> = { duty: 0.03, inputRipple: 0.35, outputRipple: 0.12, outputVoltageAverage: Infinity, switchingFrequency: Infinity };
+    let forms = 0;
+    for (const point of result.operatingPoints.filter((p) => p.outputCurrent > 1)) {
+      for (const { id } of listQuantities()) {
+        const found = explain({ design, result, point }, id);
+        if (!found?.formula) continue;
+        forms += 1;
+        expect(Math.abs(found.formula.value / found.value - 1)).toBeLessThan(bounds[id] ?? 0.025);
+        expect(found.formula.symbols).not.toContain('\\q{');
+        expect(found.formula.numbers).not.toContain('\\q{');
+        expect(found.inputs.length).toBeGreaterThan(0);
+        expect(found.formula.source.length).toBeGreaterThan(3);
+      }
+    }
+    expect(forms).toBeGreaterThan(80);
+  });
+
+  test('every target’s quantity exists, and what a free decision rests on is said', () => {
+    const ids = listQuantities().map((q) => q.id) as string[];
+    for (const target of result.targets) expect(ids).toContain(target.quantity);
+    const open = solve(bare({}));
+    const point = open.operatingPoints.at(-1)!;
+    const found = explain({ design: bare({}), result: open, point }, 'inductance');
+    expect(found?.origin).toMatchObject({ by: 'decided', path: 'inductor.inductance' });
+    expect(found?.formula?.numbers).toMatch(/500.*Hz/u);
+  });
+});
+
+describe('tapes', () => {
+  test('their stretches say what solving at a place says', () => {
+    const design = exampleWith();
+    for (const tape of TAPES) {
+      const found = findTape(design, tape.path);
+      expect(found.low).toBeLessThan(found.high);
+      for (const stretch of found.stretches.filter((s) => s.verdict === 'missed' && s.to / s.from > 1.05)) {
+        const inside = tape.series ? Math.sqrt(stretch.from * stretch.to) : Math.round((stretch.from + stretch.to) / 2);
+        const target = solve(setTape(design, tape.path, inside)).targets.find((t) => t.id === stretch.targets[0])!;
+        expect(target.verdict).toBe('missed');
+      }
+    }
+    const frequency = findTape(design, 'switchingFrequency').stretches;
+    expect(frequency.map((s) => s.label).join()).toMatch(/on-time under 80.ns/u);
+  });
+
+  test('arrow keys walk the series', () => {
+    expect(stepTape('inductor.inductance', 4.7e-6, 1, 'normal')).toBe(5.6e-6);
+    expect(stepTape('inductor.inductance', 4.7e-6, -1, 'coarse')).toBe(2.2e-6);
+    expect(stepTape('outputCapacitors', 4, 1, 'normal')).toBe(5);
+    expect(stepTape('outputCapacitors', 1, -1, 'normal')).toBe(1);
+    expect(() => stepTape('notes', 1, 1, 'normal')).toThrow(/not a tape/u);
+  });
+});
+
+test('waveforms repeat, average to what they should, and carry both sides of an edge', () => {
+  const design = exampleWith();
+  const { decisions } = solve(design);
+  const w = waveformsAt(design, decisions, { inputVoltage: 24, outputCurrent: 6 })!;
+  const half = w.time.findIndex((t) => t >= 2.5e-6 * (1 - 1e-9));
+  expect(w.inductorCurrent[0]![half]).toBeCloseTo(w.inductorCurrent[0]![0]!, 9);
+  let area = 0;
+  for (let i = 1; i < w.time.length; i += 1) area += ((w.outputRipple[i]! + w.outputRipple[i - 1]!) / 2) * (w.time[i]! - w.time[i - 1]!);
+  expect(Math.abs(area / w.time.at(-1)!)).toBeLessThan(2e-5);
+  const jumps = w.time.filter((t, i) => i > 0 && t === w.time[i - 1]).length;
+  expect(jumps).toBeGreaterThanOrEqual(6);
+  expect(Math.max(...w.switchNode)).toBeCloseTo(24, 0);
+});
+
+test('a power tree adds its rails up', () => {
+  const design = exampleWith();
+  const result = solve(design);
+  const tree = addUpTree([
+    { design, result },
+    { design, result },
+  ]);
+  expect(tree.inputCurrent).toBeCloseTo(2 * tree.rails[0]!.inputCurrent, 12);
+  expect(tree.rails[0]!.worst?.margin).toBeDefined();
+});

@@ -1,0 +1,24 @@
+const project = (name, match, extra = {}) => ({
+  displayName: name,
+  testEnvironment: 'node',
+  rootDir: import.meta.dirname,
+  testMatch: [`<rootDir>/${match}`],
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  moduleNameMapper: { '^@yundro/core$': '<rootDir>/core/src/index.ts' },
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      { jsc: { target: 'es2023', parser: { syntax: 'typescript' } }, module: { type: 'es6' }, sourceMaps: 'inline' },
+    ],
+  },
+  ...extra,
+});
+
+export default {
+  projects: [
+    project('core', 'core/src/**/*.test.ts'),
+    project('cli', 'cli/test/**/*.test.ts'),
+    project('server', 'server/test/**/*.test.ts'),
+    project('web', 'web/src/**/*.test.ts'),
+  ],
+};

@@ -1,0 +1,70 @@
+// npm test: sets up whatever is missing, runs every check, and ends with one line that counts them all.
+import { existsSync, mkdtempSync, chmodSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { startCluster } from './lib/cluster.mjs';
+import { fail, say } from './lib/say.mjs';
+import { CHROMIUM, checkNode, ensureBuild, ensureChromium, ensureModules, ensurePostgres, freePort, ROOT, run } from './lib/setup.mjs';
+
+const total = { passed: 0, failed: 0 };
+let cluster;
+let scratch;
+
+/** A check that either passes or fails as a whole. */
+async function check(name, args) {
+  say(name);
+  const { status } = await run(process.execPath, args);
+  total[status === 0 ? 'passed' : 'failed'] += 1;
+  if (status !== 0) say(`${name}: failed`);
+}
+
+/** A runner that writes a report: its tests are counted; a run without a report, or with no test, is a failure. */
+async function counted(name, args, env, report, count) {
+  say(name);
+  rmSync(report, { force: true });
+  const { status } = await run(process.execPath, args, { env });
+  const { passed, failed } = existsSync(report) ? count(JSON.parse(readFileSync(report, 'utf8'))) : { passed: 0, failed: 1 };
+  total.passed += passed;
+  total.failed += failed + (failed === 0 && (status !== 0 || passed === 0) ? 1 : 0);
+}
+
+async function stop() {
+  await cluster?.kill();
+  if (scratch) rmSync(scratch, { recursive: true, force: true });
+}
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop().then(() => process.exit(1)));
+
+try {
+  checkNode();
+  const bin = await ensurePostgres();
+  await ensureChromium();
+  await ensureModules();
+  await ensureBuild();
+  scratch = mkdtempSync(path.join(os.tmpdir(), 'yundro-test-'));
+  chmodSync(scratch, 0o755);
+  cluster = await startCluster(bin, path.join(scratch, 'postgres'));
+
+  await check('type check', ['node_modules/typescript-7/bin/tsc', '-b']);
+  await check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--cache', '--cache-location', '.yundro/eslint/']);
+  await check('import boundaries', ['node_modules/dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', 'core/src', 'server/src', 'web/src', 'cli/src']);
+  await check('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
+
+  const env = { TEST_DATABASE_URL: cluster.url, TEST_PORT: String(await freePort(0)), TEST_SCRATCH: scratch, CHROMIUM };
+  const jestReport = path.join(scratch, 'jest.json');
+  await counted('unit and server tests', ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${jestReport}`], env, jestReport, (report) => ({
+    passed: report.numPassedTests,
+    failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
+  }));
+  const browserReport = path.join(scratch, 'playwright.json');
+  await counted('browser tests', ['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport, PLAYWRIGHT_JSON_OUTPUT_FILE: browserReport }, browserReport, ({ stats }) => ({
+    passed: stats.expected + stats.flaky,
+    failed: stats.unexpected,
+  }));
+} catch (error) {
+  fail(error);
+  total.failed += 1;
+} finally {
+  await stop();
+}
+process.stdout.write(`\n${total.passed} passed, ${total.failed} failed\n`);
+process.exitCode = total.failed > 0 || total.passed === 0 ? 1 : 0;

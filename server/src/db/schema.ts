@@ -1,0 +1,50 @@
+import { relations, sql } from 'drizzle-orm';
+import { bigserial, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import type { Design } from '@yundro/core';
+
+const moment = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow();
+
+export const projects = pgTable('projects', {
+  id: uuid('id').primaryKey().default(sql`gen_random_uuid()`),
+  name: text('name').notNull(),
+  description: text('description').notNull().default(''),
+  createdAt: moment('created_at'),
+});
+
+/** A design's body is the one document; its columns are what lists and searches need. */
+export const designs = pgTable(
+  'designs',
+  {
+    id: uuid('id').primaryKey().default(sql`gen_random_uuid()`),
+    projectId: uuid('project_id')
+      .notNull()
+      .references(() => projects.id),
+    name: text('name').notNull(),
+    document: jsonb('document').$type<Design>().notNull(),
+    /** counts up with every save; a write that names an older one is refused */
+    version: integer('version').notNull().default(1),
+    createdAt: moment('created_at'),
+    updatedAt: moment('updated_at'),
+  },
+  (table) => [index('designs_project').on(table.projectId)],
+);
+
+/** Every saved state of a design. Append-only: a trigger refuses changes. */
+export const revisions = pgTable(
+  'revisions',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    designId: uuid('design_id')
+      .notNull()
+      .references(() => designs.id),
+    version: integer('version').notNull(),
+    document: jsonb('document').$type<Design>().notNull(),
+    createdAt: moment('created_at'),
+  },
+  (table) => [uniqueIndex('revisions_design_version').on(table.designId, table.version)],
+);
+
+export const projectRelations = relations(projects, ({ many }) => ({ designs: many(designs) }));
+export const designRelations = relations(designs, ({ one }) => ({
+  project: one(projects, { fields: [designs.projectId], references: [projects.id] }),
+}));

@@ -1,0 +1,58 @@
+import { useEffect, useState } from 'react';
+import { useStore } from 'zustand';
+import { redo, saveNow, undo, useDesign } from '../stores/designStore.ts';
+
+/** Whether what is on screen is kept, said honestly; and the way back and forth. */
+export function SaveIndicator() {
+  const save = useDesign((state) => state.save);
+  const past = useStore(useDesign.temporal, (state) => state.pastStates.length);
+  const future = useStore(useDesign.temporal, (state) => state.futureStates.length);
+  const [now, setNow] = useState(Date.now);
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 5000);
+    return () => clearInterval(timer);
+  }, []);
+  const words = (): string => {
+    switch (save.kind) {
+      case 'saved':
+        return `saved ${ago(now - save.at)}`;
+      case 'unsaved':
+      case 'saving':
+        return 'saving…';
+      case 'away':
+        return 'not saved: the server is away; kept here, trying again';
+      case 'refused':
+        return `not saved: ${save.message}`;
+      case 'conflict':
+        return 'not saved: changed elsewhere';
+    }
+  };
+  return (
+    <>
+      <span className="steps">
+        <button type="button" className="btn btn-sm" onClick={undo} disabled={past === 0} title="Undo (Ctrl Z)">
+          Undo
+        </button>
+        <button type="button" className="btn btn-sm" onClick={redo} disabled={future === 0} title="Redo (Ctrl Shift Z)">
+          Redo
+        </button>
+      </span>
+      <span className={`save save-${save.kind}`} role="status">
+        {words()}
+        {save.kind === 'away' ? (
+          <button type="button" className="btn btn-sm btn-link" onClick={() => void saveNow()}>
+            now
+          </button>
+        ) : null}
+      </span>
+    </>
+  );
+}
+
+function ago(milliseconds: number): string {
+  const seconds = Math.max(0, Math.round(milliseconds / 1000));
+  if (seconds < 5) return 'just now';
+  if (seconds < 90) return `${seconds} s ago`;
+  const minutes = Math.round(seconds / 60);
+  return minutes < 90 ? `${minutes} min ago` : minutes < 2880 ? `${Math.round(minutes / 60)} h ago` : `${Math.round(minutes / 1440)} days ago`;
+}

@@ -1,0 +1,59 @@
+import '@fontsource-variable/spline-sans';
+import '@fontsource-variable/spline-sans-mono';
+import 'bootstrap/dist/css/bootstrap.min.css';
+import './app/look.css';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode, useLayoutEffect } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Link, Navigate, Outlet } from 'react-router';
+import { RouterProvider } from 'react-router/dom';
+import { Header } from './app/Header.tsx';
+import { DesignPage } from './design/DesignPage.tsx';
+import { ProjectPage } from './project/ProjectPage.tsx';
+import { ProjectsPage } from './project/ProjectsPage.tsx';
+import { useView } from './stores/viewStore.ts';
+
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 0 } } });
+
+function Themed() {
+  const theme = useView((state) => state.theme);
+  useLayoutEffect(() => {
+    document.documentElement.dataset['bsTheme'] = theme;
+  }, [theme]);
+  return <Outlet />;
+}
+
+function Nowhere() {
+  return (
+    <div className="plain">
+      <Header />
+      <main>
+        <h1>Nothing here</h1>
+        <p>
+          This address leads nowhere. <Link to="/">All projects</Link>
+        </p>
+      </main>
+    </div>
+  );
+}
+
+const router = createBrowserRouter([
+  {
+    element: <Themed />,
+    children: [
+      { path: '/', element: <ProjectsPage /> },
+      { path: '/projects/:projectId', element: <ProjectPage /> },
+      { path: '/designs/:designId', element: <Navigate to="stage" replace /> },
+      { path: '/designs/:designId/:rung', element: <DesignPage /> },
+      { path: '*', element: <Nowhere /> },
+    ],
+  },
+]);
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,74 @@
+import { formatQuantity, splitQuantity, type QuantityId, type Target } from '@yundro/core';
+import { useDesign } from '../stores/designStore.ts';
+import { askWhy } from '../stores/viewStore.ts';
+import { focusDecision } from '../design/focus.ts';
+
+export const VERDICT_MARK = { met: '●', marginal: '◐', missed: '✕' } as const;
+
+/** How full the bar is: the prediction as a share of the limit, the other way round where more is better. */
+function fill({ sense, predicted, required }: Target): number {
+  const ratio = sense === 'below' ? predicted / required : required / predicted;
+  return Number.isFinite(ratio) ? Math.min(1.2, Math.max(0, ratio)) : 1.2;
+}
+
+/** Every target and rating as one thin bar, always on screen. */
+export function MarginRail() {
+  const result = useDesign((state) => state.result);
+  const targets = result?.targets ?? [];
+  return (
+    <aside className="margins" aria-label="Margins">
+      <h2>
+        Margins <span className="soft">worst corner</span>
+      </h2>
+      {result && targets.length === 0 ? <p className="soft">Nothing to hold this design against yet.</p> : null}
+      <ul>
+        {targets.map((target) => (
+          <li key={target.id} className={`margin ${target.verdict}`}>
+            <div className="margin-line">
+              <button type="button" onClick={() => focusDecision(target.levers)} title={`Go to what decides it: ${target.levers[0] ?? ''}`}>
+                <span className="mark" aria-hidden="true">
+                  {VERDICT_MARK[target.verdict]}
+                </span>{' '}
+                {target.name}
+              </button>
+              <button type="button" className="mono value" title="Why?" onClick={() => askWhy(target.quantity as QuantityId)}>
+                {pair(target)}
+              </button>
+            </div>
+            <div className="bar" role="img" aria-label={`${target.name}: ${target.verdict}`}>
+              <i style={{ width: `${fill(target) * 83.3}%` }} />
+              <b />
+            </div>
+            <small className="mono">
+              {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
+              {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
+            </small>
+            {target.verdict === 'missed' && target.held.length > 0 ? (
+              <small className="let-go">let go of {target.held.map(wordsOf).join(' or ')}</small>
+            ) : null}
+          </li>
+        ))}
+      </ul>
+      {result?.cautions.map((caution) => (
+        <p key={caution.id} className="caution">
+          <strong>Caution.</strong> {caution.message}
+        </p>
+      ))}
+    </aside>
+  );
+}
+
+function pair({ predicted, required, unit }: Target): string {
+  const left = splitQuantity(predicted, unit);
+  const right = splitQuantity(required, unit);
+  return left.prefix === right.prefix
+    ? `${left.number} of ${formatQuantity(required, unit)}`
+    : `${formatQuantity(predicted, unit)} of ${formatQuantity(required, unit)}`;
+}
+
+function wordsOf(path: string): string {
+  return path
+    .replace(/^(?:control|inductor)\./u, '')
+    .replace(/\.(?=[a-z])/gu, ' ')
+    .replace(/([A-Z])/gu, (letter) => ` ${letter.toLowerCase()}`);
+}

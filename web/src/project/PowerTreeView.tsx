@@ -1,0 +1,57 @@
+import { Link } from 'react-router';
+import { formatQuantity, type PowerTree, type Result } from '@yundro/core';
+import type { StoredDesign } from '../api/client.ts';
+import { VERDICT_MARK } from '../margins/MarginRail.tsx';
+
+/** Source, stages, loads from left to right; currents and losses add up at the source. */
+export function PowerTreeView({ designs, results, tree }: { designs: StoredDesign[]; results: Result[]; tree: PowerTree }) {
+  if (designs.length === 0) return null;
+  return (
+    <section className="tree" aria-label="Power tree">
+      <div className="tree-source sheet">
+        <h2>Source</h2>
+        <p className="mono kind-current">{formatQuantity(tree.inputCurrent, 'A')}</p>
+        <p className="soft">at nominal input, every rail at full load</p>
+        <p className="mono">
+          <span className="kind-power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads
+          <br />
+          <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost on the way
+        </p>
+      </div>
+      <ol className="tree-rails">
+        {designs.map((design, index) => {
+          const rail = tree.rails[index];
+          const result = results[index]!;
+          const { brief } = design.document;
+          return (
+            <li key={design.id}>
+              <div className="tree-feed mono">
+                {rail ? (
+                  <>
+                    <span className="kind-voltage">{formatQuantity(rail.inputVoltage, 'V')}</span>
+                    <span className="kind-current">{formatQuantity(rail.inputCurrent, 'A')}</span>
+                  </>
+                ) : (
+                  <span className="soft">not solved</span>
+                )}
+              </div>
+              <Link className="tree-stage sheet" to={`/designs/${design.id}/stage`}>
+                <strong>{design.document.name}</strong>
+                <span className="soft">{result.decisions.topology}</span>
+                <span className={`verdict ${result.verdict}`}>
+                  <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
+                  {rail?.worst ? <small>tightest: {rail.worst.name.toLowerCase()}</small> : null}
+                </span>
+                {rail ? <small className="mono kind-power">{formatQuantity(rail.loss, 'W')} lost</small> : null}
+              </Link>
+              <div className="tree-load mono">
+                <span className="kind-voltage">{formatQuantity(brief.outputVoltage, 'V')}</span>
+                <span className="kind-current">{formatQuantity(brief.outputCurrent.max, 'A')}</span>
+              </div>
+            </li>
+          );
+        })}
+      </ol>
+    </section>
+  );
+}

@@ -1,0 +1,60 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import Form from 'react-bootstrap/Form';
+import { Link, useNavigate } from 'react-router';
+import { api } from '../api/client.ts';
+import { Header } from '../app/Header.tsx';
+import { Trouble } from '../app/Trouble.tsx';
+
+/** All projects, and a place to begin one. */
+export function ProjectsPage() {
+  const projects = useQuery({ queryKey: ['projects'], queryFn: api.projects });
+  const [name, setName] = useState('');
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const create = useMutation({
+    mutationFn: () => api.createProject(name.trim(), ''),
+    onSuccess: (project) => {
+      void client.invalidateQueries({ queryKey: ['projects'] });
+      void navigate(`/projects/${project.id}`);
+    },
+  });
+  return (
+    <div className="plain">
+      <Header />
+      <main>
+        <h1>Projects</h1>
+        <p className="soft lead-in">A project holds the rails of one product, from its source to its loads.</p>
+        {projects.error ? <Trouble error={projects.error} retry={() => void projects.refetch()} /> : null}
+        {projects.data?.projects.length === 0 ? <p>No project yet: give the first one a name.</p> : null}
+        <ul className="cards">
+          {projects.data?.projects.map((project) => (
+            <li key={project.id} className="sheet">
+              <h2>
+                <Link to={`/projects/${project.id}`}>{project.name}</Link>
+              </h2>
+              <p>{project.description}</p>
+              <p className="soft">{project.designCount === 1 ? 'one rail' : `${project.designCount} rails`}</p>
+            </li>
+          ))}
+        </ul>
+        <Form
+          className="inline-form"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (name.trim() !== '') create.mutate();
+          }}
+        >
+          <Form.Group controlId="project-name">
+            <Form.Label>New project</Form.Label>
+            <Form.Control value={name} maxLength={200} placeholder="its name" onChange={(event) => setName(event.target.value)} />
+          </Form.Group>
+          <button type="submit" className="btn btn-dark" disabled={name.trim() === '' || create.isPending}>
+            Begin
+          </button>
+        </Form>
+        {create.error ? <Trouble error={create.error} /> : null}
+      </main>
+    </div>
+  );
+}

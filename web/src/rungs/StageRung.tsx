@@ -1,0 +1,78 @@
+import { useEffect } from 'react';
+import Alert from 'react-bootstrap/Alert';
+import Form from 'react-bootstrap/Form';
+import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
+import { useDesign, watchTapes } from '../stores/designStore.ts';
+import { CornerTable } from '../stage/CornerTable.tsx';
+import { OtherDecisions } from '../stage/OtherDecisions.tsx';
+import { Schematic } from '../stage/Schematic.tsx';
+import { Tape } from '../stage/Tape.tsx';
+import { WaveformStack } from '../stage/WaveformStack.tsx';
+
+/** The power stage: schematic, decisions as tapes, waveforms at one corner, every corner's figures. */
+export default function StageRung() {
+  const document = useDesign((state) => state.document)!;
+  const result = useDesign((state) => state.result);
+  const waveforms = useDesign((state) => state.waveforms);
+  const ghost = useDesign((state) => state.ghost);
+  const corner = useDesign((state) => state.corner);
+
+  useEffect(() => {
+    watchTapes(TAPES.map((tape) => tape.path));
+    return () => watchTapes([]);
+  }, []);
+
+  if (!result) return <p className="soft">Solving…</p>;
+  const point = result.operatingPoints.find(
+    (p) => p.inputVoltage === corner.inputVoltage && p.outputCurrent === corner.outputCurrent,
+  );
+  const corners = cornersOf(document);
+  const at = corners.findIndex((c) => c.inputVoltage === corner.inputVoltage && c.outputCurrent === corner.outputCurrent);
+  return (
+    <div className="stage">
+      {result.warnings.map((warning) => (
+        <Alert key={warning.id + warning.message} variant="warning" className="notice">
+          {warning.message}
+        </Alert>
+      ))}
+      {point ? (
+        <section className="sheet strip">
+          <Schematic result={result} point={point} />
+        </section>
+      ) : null}
+      <div className="stage-columns">
+        <section aria-label="Decisions">
+          <h2>Decisions</h2>
+          {TAPES.map((tape) => (
+            <Tape key={tape.path} tape={tape} />
+          ))}
+        </section>
+        <section aria-label="Waveforms">
+          <div className="row-head">
+            <h2>Two periods at</h2>
+            <Form.Select
+              size="sm"
+              aria-label="Corner in view"
+              className="mono corner-pick"
+              value={at}
+              onChange={(event) => useDesign.setState({ corner: corners[Number(event.target.value)]! })}
+            >
+              {corners.map((c, index) => (
+                <option key={`${c.inputVoltage}/${c.outputCurrent}`} value={index}>
+                  {formatQuantity(c.inputVoltage, 'V')}, {formatQuantity(c.outputCurrent, 'A')}
+                </option>
+              ))}
+            </Form.Select>
+          </div>
+          {waveforms ? (
+            <WaveformStack waveforms={waveforms} ghost={ghost} />
+          ) : (
+            <p className="soft">No pulses at this corner: with no load the output holds itself.</p>
+          )}
+        </section>
+      </div>
+      <OtherDecisions decisions={result.decisions} />
+      {result.operatingPoints.length > 0 ? <CornerTable points={result.operatingPoints} /> : null}
+    </div>
+  );
+}

@@ -1,0 +1,227 @@
+import {
+  Chart,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  type ChartDataset,
+  type Plugin,
+} from 'chart.js';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { formatQuantity, type Unit, type Waveforms } from '@yundro/core';
+import { useView } from '../stores/viewStore.ts';
+
+Chart.register(LineController, LineElement, PointElement, LinearScale);
+
+interface Lane {
+  id: string;
+  name: string;
+  unit: Unit;
+  kind: 'voltage' | 'current';
+  part: string;
+  traces: (waveforms: Waveforms) => number[][];
+}
+
+const LANES: readonly Lane[] = [
+  { id: 'sw', name: 'switch node', unit: 'V', kind: 'voltage', part: 'control', traces: (w) => [w.switchNode] },
+  { id: 'il', name: 'inductor', unit: 'A', kind: 'current', part: 'inductor', traces: (w) => w.inductorCurrent },
+  { id: 'co', name: 'output bank', unit: 'A', kind: 'current', part: 'output', traces: (w) => [w.outputCapacitorCurrent] },
+  { id: 'vo', name: 'output ripple', unit: 'V', kind: 'voltage', part: 'output', traces: (w) => [w.outputRipple] },
+  { id: 'ci', name: 'input bank', unit: 'A', kind: 'current', part: 'input', traces: (w) => [w.inputCapacitorCurrent] },
+];
+
+type Point = { x: number; y: number };
+
+function points(time: readonly number[], values: readonly number[]): Point[] {
+  return time.map((x, i) => ({ x, y: values[i]! }));
+}
+
+/** Value of a trace at a time, between its two neighbours. */
+function readAt(time: readonly number[], values: readonly number[], at: number): number {
+  let high = time.findIndex((t) => t >= at);
+  if (high < 0) high = time.length - 1;
+  const low = Math.max(0, high - 1);
+  const span = time[high]! - time[low]!;
+  const part = span > 0 ? (at - time[low]!) / span : 0;
+  return values[low]! + (values[high]! - values[low]!) * part;
+}
+
+function colour(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+interface CursorHolder {
+  time: number | undefined;
+}
+
+/** Two periods of the exact steady state, stacked on one time axis, with a cursor that reads every lane. */
+export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghost: Waveforms | undefined }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const chart = useRef<Chart<'line', Point[]> | undefined>(undefined);
+  const cursor = useRef<CursorHolder>({ time: undefined });
+  const [at, setAt] = useState<number>();
+  const theme = useView((state) => state.theme);
+  const part = useView((state) => state.part);
+  const end = waveforms.time.at(-1)!;
+
+  const datasets = useMemo((): ChartDataset<'line', Point[]>[] => {
+    const style = { pointRadius: 0, borderJoinStyle: 'round' as const, parsing: false as const, tension: 0 };
+    return LANES.flatMap((lane) => {
+      const ink = colour(lane.kind === 'voltage' ? '--volt' : '--amp');
+      const width = part === lane.part ? 2.8 : 1.6;
+      const live = lane.traces(waveforms).map((values, i) => ({
+        ...style,
+        data: points(waveforms.time, values),
+        yAxisID: lane.id,
+        borderColor: ink,
+        borderWidth: width,
+        borderDash: i === 0 ? [] : [6 - Math.min(4, i), 2 + (i % 3)],
+      }));
+      const before = ghost
+        ? lane.traces(ghost).map((values) => ({
+            ...style,
+            data: points(ghost.time, values),
+            yAxisID: lane.id,
+            borderColor: `${ink}55`,
+            borderWidth: 1,
+            borderDash: [3, 3],
+          }))
+        : [];
+      return [...before, ...live];
+    });
+    // the theme changes what the colour variables say
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [waveforms, ghost, part, theme]);
+
+  useEffect(() => {
+    const line: Plugin<'line'> = {
+      id: 'cursor',
+      afterDatasetsDraw(drawn) {
+        const { time } = cursor.current;
+        const axis = drawn.scales['x'];
+        if (time === undefined || !axis) return;
+        const x = axis.getPixelForValue(time);
+        const { ctx, chartArea } = drawn;
+        ctx.save();
+        ctx.strokeStyle = colour('--ink');
+        ctx.setLineDash([2, 3]);
+        ctx.beginPath();
+        ctx.moveTo(x, chartArea.top);
+        ctx.lineTo(x, chartArea.bottom);
+        ctx.stroke();
+        ctx.restore();
+      },
+    };
+    const lanes = Object.fromEntries(
+      [...LANES].reverse().map((lane, i) => [
+        lane.id,
+        {
+          type: 'linear' as const,
+          axis: 'y' as const,
+          stack: 'lanes',
+          stackWeight: 1,
+          offset: true,
+          weight: LANES.length - i,
+          border: { display: false },
+          ticks: { count: 3, maxTicksLimit: 4, callback: (value: string | number) => formatQuantity(Number(value), lane.unit, { digits: 2 }) },
+        },
+      ]),
+    );
+    const made = new Chart<'line', Point[]>(canvas.current!, {
+      type: 'line',
+      data: { datasets: [] },
+      plugins: [line],
+      options: {
+        animation: false,
+        responsive: true,
+        maintainAspectRatio: false,
+        events: [],
+        font: { family: 'Spline Sans Mono Variable', size: 10 },
+        scales: {
+          x: { type: 'linear', ticks: { maxTicksLimit: 6, maxRotation: 0, callback: (value) => formatQuantity(Number(value), 's') } },
+          ...lanes,
+        },
+      },
+    });
+    chart.current = made;
+    return () => made.destroy();
+  }, []);
+
+  useEffect(() => {
+    const drawn = chart.current;
+    if (!drawn) return;
+    const ink = colour('--soft');
+    const hair = colour('--hair');
+    const { scales } = drawn.options;
+    for (const axis of Object.values(scales ?? {})) {
+      if (!axis) continue;
+      axis.grid = { color: hair, drawTicks: false };
+      axis.ticks = { ...axis.ticks, color: ink, font: { family: 'Spline Sans Mono Variable', size: 10 } } as NonNullable<typeof axis.ticks>;
+    }
+    scales!['x']!.max = end;
+    scales!['x']!.min = 0;
+    drawn.data.datasets = datasets;
+    drawn.update('none');
+    performance.mark('yundro-drawn');
+  }, [datasets, end]);
+
+  const put = (time: number | undefined): void => {
+    const clamped = time === undefined ? undefined : Math.min(end, Math.max(0, time));
+    cursor.current.time = clamped;
+    setAt(clamped);
+    chart.current?.draw();
+  };
+  const follow = (event: PointerEvent): void => {
+    const axis = chart.current?.scales['x'];
+    if (!axis) return;
+    const box = canvas.current!.getBoundingClientRect();
+    put(axis.getValueForPixel(event.clientX - box.left));
+  };
+  const step = (event: KeyboardEvent): void => {
+    const direction = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+    if (direction === 0) return;
+    event.preventDefault();
+    put((at ?? end / 4) + (direction * end) / (event.shiftKey ? 20 : 200));
+  };
+
+  return (
+    <div className="waveforms">
+      <div
+        className="waveform-canvas"
+        role="slider"
+        tabIndex={0}
+        aria-label="Time cursor over the waveforms"
+        aria-valuemin={0}
+        aria-valuemax={end}
+        aria-valuenow={at ?? 0}
+        aria-valuetext={at === undefined ? 'no cursor' : formatQuantity(at, 's')}
+        onPointerMove={follow}
+        onPointerLeave={() => put(undefined)}
+        onKeyDown={step}
+      >
+        <canvas ref={canvas} aria-hidden="true" />
+      </div>
+      <dl className="readout mono" aria-live="off">
+        <div>
+          <dt>cursor</dt>
+          <dd>{at === undefined ? '—' : formatQuantity(at, 's')}</dd>
+        </div>
+        {LANES.map((lane) => (
+          <div key={lane.id} className={`kind-${lane.kind}${part === lane.part ? ' lit' : ''}`}>
+            <dt>{lane.name}</dt>
+            <dd>
+              {at === undefined
+                ? spanOf(lane, waveforms)
+                : formatQuantity(readAt(waveforms.time, lane.traces(waveforms)[0]!, at), lane.unit)}
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
+
+function spanOf(lane: Lane, waveforms: Waveforms): string {
+  const values = lane.traces(waveforms)[0]!;
+  return `${formatQuantity(Math.max(...values) - Math.min(...values), lane.unit)} p-p`;
+}

@@ -1,0 +1,46 @@
+import { create } from 'zustand';
+import type { QuantityId } from '@yundro/core';
+
+export type Theme = 'light' | 'dark';
+
+interface ViewState {
+  theme: Theme;
+  /** trail of quantities asked about; the last one is shown */
+  why: QuantityId[];
+  /** the part of the schematic pointed at */
+  part: string | undefined;
+}
+
+const KEY = 'yundro.theme';
+
+function firstTheme(): Theme {
+  try {
+    const kept = localStorage.getItem(KEY);
+    if (kept === 'light' || kept === 'dark') return kept;
+  } catch {
+    // fall through to the default
+  }
+  return 'light';
+}
+
+export const useView = create<ViewState>()(() => ({ theme: firstTheme(), why: [], part: undefined }));
+
+export function toggleTheme(): void {
+  const theme = useView.getState().theme === 'light' ? 'dark' : 'light';
+  useView.setState({ theme });
+  try {
+    localStorage.setItem(KEY, theme);
+  } catch {
+    // not kept, still shown
+  }
+}
+
+export function askWhy(id: QuantityId): void {
+  useView.setState(({ why }) => ({ why: [...why.filter((other) => other !== id), id] }));
+}
+export function backWhy(): void {
+  useView.setState(({ why }) => ({ why: why.slice(0, -1) }));
+}
+export function closeWhy(): void {
+  useView.setState({ why: [] });
+}

@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { answers } from './answers.ts';
+
+expose(answers);

@@ -1,0 +1,13 @@
+import path from 'node:path';
+import react from '@vitejs/plugin-react';
+import { defineConfig } from 'vite';
+
+const api = process.env['YUNDRO_API'];
+
+export default defineConfig({
+  plugins: [react()],
+  build: { outDir: 'dist', emptyOutDir: true, sourcemap: false, chunkSizeWarningLimit: 900 },
+  worker: { format: 'es' },
+  resolve: { alias: { '@yundro/core': path.resolve(import.meta.dirname, '../core/src/index.ts') } },
+  server: api === undefined ? {} : { proxy: { '/api': api } },
+});
