@@ -11,10 +11,19 @@ try {
   await ensureModules();
   const cluster = bin ? await startCluster(bin, path.join(STATE, 'postgres')) : undefined;
   const port = await freePort(4217);
-  const env = { ...process.env, DATABASE_URL: cluster?.url ?? process.env.DATABASE_URL, PORT: String(port), YUNDRO_API: `http://127.0.0.1:${port}` };
+  const env = {
+    ...process.env,
+    DATABASE_URL: cluster?.url ?? process.env.DATABASE_URL,
+    PORT: String(port),
+    YUNDRO_API: `http://127.0.0.1:${port}`,
+  };
   const children = [
     spawn(process.execPath, ['--watch', '--import', 'tsx', 'server/src/main.ts'], { cwd: ROOT, env, stdio: 'inherit' }),
-    spawn(process.execPath, ['node_modules/vite/bin/vite.js', 'web', '--host', '127.0.0.1'], { cwd: ROOT, env, stdio: 'inherit' }),
+    spawn(process.execPath, ['node_modules/vite/bin/vite.js', 'web', '--host', '127.0.0.1'], {
+      cwd: ROOT,
+      env,
+      stdio: 'inherit',
+    }),
   ];
   let stopping;
   const stop = () => {

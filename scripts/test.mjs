@@ -4,7 +4,16 @@ import os from 'node:os';
 import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
 import { fail, say } from './lib/say.mjs';
-import { CHROMIUM, checkNode, ensureBuild, ensureChromium, ensureModules, ensurePostgres, freePort, ROOT, run } from './lib/setup.mjs';
+import {
+  CHROMIUM,
+  checkNode,
+  ensureBuild,
+  ensureChromium,
+  ensureModules,
+  ensurePostgres,
+  freePort,
+  run,
+} from './lib/setup.mjs';
 
 const total = { passed: 0, failed: 0 };
 let cluster;
@@ -23,7 +32,9 @@ async function counted(name, args, env, report, count) {
   say(name);
   rmSync(report, { force: true });
   const { status } = await run(process.execPath, args, { env });
-  const { passed, failed } = existsSync(report) ? count(JSON.parse(readFileSync(report, 'utf8'))) : { passed: 0, failed: 1 };
+  const { passed, failed } = existsSync(report)
+    ? count(JSON.parse(readFileSync(report, 'utf8')))
+    : { passed: 0, failed: 1 };
   total.passed += passed;
   total.failed += failed + (failed === 0 && (status !== 0 || passed === 0) ? 1 : 0);
 }
@@ -46,20 +57,46 @@ try {
 
   await check('type check', ['node_modules/typescript-7/bin/tsc', '-b']);
   await check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--cache', '--cache-location', '.yundro/eslint/']);
-  await check('import boundaries', ['node_modules/dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', 'core/src', 'server/src', 'web/src', 'cli/src']);
+  await check('import boundaries', [
+    'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
+    '--config',
+    '.dependency-cruiser.cjs',
+    'core/src',
+    'server/src',
+    'web/src',
+    'cli/src',
+  ]);
   await check('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
 
   const env = { TEST_DATABASE_URL: cluster.url, TEST_PORT: String(await freePort(0)), TEST_SCRATCH: scratch, CHROMIUM };
   const jestReport = path.join(scratch, 'jest.json');
-  await counted('unit and server tests', ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${jestReport}`], env, jestReport, (report) => ({
-    passed: report.numPassedTests,
-    failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
-  }));
+  await counted(
+    'unit and server tests',
+    [
+      '--experimental-vm-modules',
+      '--no-warnings',
+      'node_modules/jest/bin/jest.js',
+      '--json',
+      `--outputFile=${jestReport}`,
+    ],
+    env,
+    jestReport,
+    (report) => ({
+      passed: report.numPassedTests,
+      failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
+    }),
+  );
   const browserReport = path.join(scratch, 'playwright.json');
-  await counted('browser tests', ['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport, PLAYWRIGHT_JSON_OUTPUT_FILE: browserReport }, browserReport, ({ stats }) => ({
-    passed: stats.expected + stats.flaky,
-    failed: stats.unexpected,
-  }));
+  await counted(
+    'browser tests',
+    ['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'],
+    { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport, PLAYWRIGHT_JSON_OUTPUT_FILE: browserReport },
+    browserReport,
+    ({ stats }) => ({
+      passed: stats.expected + stats.flaky,
+      failed: stats.unexpected,
+    }),
+  );
 } catch (error) {
   fail(error);
   total.failed += 1;

@@ -6,7 +6,14 @@ const api = process.env['YUNDRO_API'];
 
 export default defineConfig({
   plugins: [react()],
-  build: { outDir: 'dist', emptyOutDir: true, sourcemap: false, chunkSizeWarningLimit: 900 },
+  build: {
+    outDir: 'dist',
+    emptyOutDir: true,
+    sourcemap: false,
+    // the content-security policy allows fonts from files only
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 900,
+  },
   worker: { format: 'es' },
   resolve: { alias: { '@yundro/core': path.resolve(import.meta.dirname, '../core/src/index.ts') } },
   server: api === undefined ? {} : { proxy: { '/api': api } },

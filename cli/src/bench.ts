@@ -46,11 +46,11 @@ export async function runBench(): Promise<string> {
     (f) => `| ${f.name} | ${f.milliseconds.median.toFixed(3)} | ${f.milliseconds.p95.toFixed(3)} | ${f.runs} |`,
   );
   return [
-      `${cpu}, ${cpus().length} cores, Node ${process.version}`,
-      '',
-      '| figure | median, ms | 95th percentile, ms | runs |',
-      '| --- | --- | --- | --- |',
-      ...rows,
-      '',
-    ].join('\n');
+    `${cpu}, ${cpus().length} cores, Node ${process.version}`,
+    '',
+    '| figure | median, ms | 95th percentile, ms | runs |',
+    '| --- | --- | --- | --- |',
+    ...rows,
+    '',
+  ].join('\n');
 }

@@ -70,11 +70,18 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     text = await console.read(file);
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
-    const why = code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'that is a folder' : `cannot be read (${code ?? 'unknown'})`;
+    const why =
+      code === 'ENOENT'
+        ? 'there is no such file'
+        : code === 'EISDIR'
+          ? 'that is a folder'
+          : `cannot be read (${code ?? 'unknown'})`;
     return refuse(`${file}: ${why}`);
   }
   if (Buffer.byteLength(text) > MAXIMUM_BYTES) {
-    return refuseFaults(console, file, [{ path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' }]);
+    return refuseFaults(console, file, [
+      { path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' },
+    ]);
   }
   const read = readDesignText(text);
   if (!read.ok) return refuseFaults(console, file, read.faults);

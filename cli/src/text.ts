@@ -28,7 +28,11 @@ export function describeResult(design: Design, result: Result): string {
   ];
   for (const [name, text, why] of rows) lines.push(`  ${name.padEnd(20)} ${text.padEnd(22)} ${why}`);
 
-  lines.push('', 'Corners', '     Vin     Iout  mode    duty    ripple     peak  out ripple  in RMS    loss  efficiency');
+  lines.push(
+    '',
+    'Corners',
+    '     Vin     Iout  mode    duty    ripple     peak  out ripple  in RMS    loss  efficiency',
+  );
   for (const p of result.operatingPoints) {
     lines.push(
       '  ' +

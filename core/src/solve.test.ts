@@ -29,7 +29,12 @@ const bare = (brief: object): Design =>
   designSchema.parse({
     format: 'yundro-design',
     version: 1,
-    brief: { inputVoltage: { min: 9, nominal: 12, max: 14 }, outputVoltage: 5, outputCurrent: { min: 0.1, max: 3 }, ...brief },
+    brief: {
+      inputVoltage: { min: 9, nominal: 12, max: 14 },
+      outputVoltage: 5,
+      outputCurrent: { min: 0.1, max: 3 },
+      ...brief,
+    },
   });
 
 describe('reading a design file', () => {
@@ -75,7 +80,14 @@ describe('reading a design file', () => {
   });
 
   test('a rectifier nested wrong, too many banks, deep nesting and hostile keys are refused', () => {
-    expect(faultsOf(at('decisions.outputCapacitors', Array.from({ length: 65 }, () => ({ capacitance: 1e-6 }))))[0]?.expected).toMatch(/64 banks/u);
+    expect(
+      faultsOf(
+        at(
+          'decisions.outputCapacitors',
+          Array.from({ length: 65 }, () => ({ capacitance: 1e-6 })),
+        ),
+      )[0]?.expected,
+    ).toMatch(/64 banks/u);
     let deep: unknown = 1;
     for (let i = 0; i < 5000; i += 1) deep = { a: deep };
     expect(faultsOf(at('notesTree', deep))[0]?.message).toMatch(/deeper than 64/u);
@@ -106,13 +118,20 @@ describe('held and free', () => {
     expect(free(held, 'inductor.inductance')).toEqual(start);
     expect(solve(held).decisions.inductor.inductance).toBe(1e-5);
     expect(solve(held).decided.map((d) => d.path)).not.toContain('inductor.inductance');
-    expect(listDifferences(start, held)).toEqual([{ path: 'decisions.inductor', left: undefined, right: { inductance: 1e-5 } }]);
+    expect(listDifferences(start, held)).toEqual([
+      { path: 'decisions.inductor', left: undefined, right: { inductance: 1e-5 } },
+    ]);
   });
 
   test('a bare brief already gives a complete design that meets its targets', () => {
     const designs = [
       bare({}),
-      bare({ inputVoltage: { min: 18, nominal: 24, max: 32 }, outputVoltage: 3.3, outputCurrent: { min: 0.1, max: 6 }, loadStep: { from: 1, to: 5, deviation: 0.1 } }),
+      bare({
+        inputVoltage: { min: 18, nominal: 24, max: 32 },
+        outputVoltage: 3.3,
+        outputCurrent: { min: 0.1, max: 6 },
+        loadStep: { from: 1, to: 5, deviation: 0.1 },
+      }),
       bare({ inputVoltage: { min: 40, nominal: 48, max: 57 }, outputVoltage: 12, outputCurrent: { min: 0.1, max: 5 } }),
       newDesign('x'),
     ];
@@ -146,7 +165,9 @@ describe('verdicts', () => {
 
   test('what cannot work is solved as far as it can be, and says so', () => {
     const up = solve(bare({ outputVoltage: 11, inputVoltage: { min: 9, nominal: 12, max: 14 } }));
-    expect(solve({ ...up, ...bare({ outputVoltage: 11 }), decisions: { topology: 'buck' } }).warnings.map((w) => w.id)).toContain('out-of-reach');
+    expect(
+      solve({ ...up, ...bare({ outputVoltage: 11 }), decisions: { topology: 'buck' } }).warnings.map((w) => w.id),
+    ).toContain('out-of-reach');
     const fast = solve(exampleWith({ switchingFrequency: 3e6 }));
     expect(fast.warnings.map((w) => w.id)).toContain('minimumOnTime');
     expect(fast.targets.find((t) => t.id === 'minimumOnTime')?.verdict).toBe('missed');
@@ -157,7 +178,9 @@ describe('verdicts', () => {
     expect(ids(bare({ inputVoltage: { min: 70, nominal: 80, max: 90 } }))).toContain('touch-voltage');
     expect(ids(bare({ source: 'battery' }))).toContain('battery-fuse');
     expect(ids(bare({ source: 'battery', inputFuse: 5 }))).not.toContain('battery-fuse');
-    expect(ids(bare({ outputCurrent: { min: 1, max: 20 }, outputVoltage: 3.3, efficiency: 0.8 }))).toContain('hot-parts');
+    expect(ids(bare({ outputCurrent: { min: 1, max: 20 }, outputVoltage: 3.3, efficiency: 0.8 }))).toContain(
+      'hot-parts',
+    );
     expect(ids(bare({ outputCurrent: { min: 0.1, max: 0.5 } }))).toEqual([]);
   });
 });
@@ -172,7 +195,9 @@ describe('rules against published relations', () => {
 
   // Common practice, no source: a linear regulator from 20 V to 5 V is 25 % efficient.
   test('the linear alternative is honest', () => {
-    const { linearRegulator } = solve(bare({ inputVoltage: { min: 20, nominal: 20, max: 20 }, outputCurrent: { min: 0.1, max: 1 } }));
+    const { linearRegulator } = solve(
+      bare({ inputVoltage: { min: 20, nominal: 20, max: 20 }, outputCurrent: { min: 0.1, max: 1 } }),
+    );
     expect(linearRegulator.efficiency).toBeCloseTo(0.25, 12);
     expect(linearRegulator.heat).toBeCloseTo(15, 12);
     expect(linearRegulator.feasible).toBe(true);
@@ -214,14 +239,19 @@ test('no NaN or infinity reaches a result, however absurd the design', () => {
           topology: 'buck' as const,
           switchingFrequency: d.frequency,
           inductor: { inductance: d.inductance, resistance: d.resistance },
-          rectifier: d.diode ? { kind: 'diode' as const, forwardVoltage: d.resistance } : { kind: 'synchronous' as const },
+          rectifier: d.diode
+            ? { kind: 'diode' as const, forwardVoltage: d.resistance }
+            : { kind: 'synchronous' as const },
           outputCapacitors: [{ capacitance: d.capacitance, esr: d.esr, esl: d.esl, count: 1 }],
           control: { deadTime: d.dead },
         };
-        const text = JSON.stringify(solve({ ...design, decisions: d.free ? { topology: 'buck' } : decisions }), (_, v: unknown) => {
-          if (typeof v === 'number' && !Number.isFinite(v)) throw new Error(`${_} is ${v}`);
-          return v;
-        });
+        const text = JSON.stringify(
+          solve({ ...design, decisions: d.free ? { topology: 'buck' } : decisions }),
+          (_, v: unknown) => {
+            if (typeof v === 'number' && !Number.isFinite(v)) throw new Error(`${_} is ${v}`);
+            return v;
+          },
+        );
         expect(text).toContain('yundro-result');
       },
     ),
@@ -235,7 +265,13 @@ describe('why', () => {
 
   test('every form agrees with the value it explains, at every corner', () => {
     // what each form leaves out is said beside it: dead time in the duty, ripple’s second order, peaks added
-    const bounds: Partial<Record<string, number>> = { duty: 0.03, inputRipple: 0.35, outputRipple: 0.12, outputVoltageAverage: Infinity, switchingFrequency: Infinity };
+    const bounds: Partial<Record<string, number>> = {
+      duty: 0.03,
+      inputRipple: 0.35,
+      outputRipple: 0.12,
+      outputVoltageAverage: Infinity,
+      switchingFrequency: Infinity,
+    };
     let forms = 0;
     for (const point of result.operatingPoints.filter((p) => p.outputCurrent > 1)) {
       for (const { id } of listQuantities()) {
@@ -295,7 +331,8 @@ test('waveforms repeat, average to what they should, and carry both sides of an 
   const half = w.time.findIndex((t) => t >= 2.5e-6 * (1 - 1e-9));
   expect(w.inductorCurrent[0]![half]).toBeCloseTo(w.inductorCurrent[0]![0]!, 9);
   let area = 0;
-  for (let i = 1; i < w.time.length; i += 1) area += ((w.outputRipple[i]! + w.outputRipple[i - 1]!) / 2) * (w.time[i]! - w.time[i - 1]!);
+  for (let i = 1; i < w.time.length; i += 1)
+    area += ((w.outputRipple[i]! + w.outputRipple[i - 1]!) / 2) * (w.time[i]! - w.time[i - 1]!);
   expect(Math.abs(area / w.time.at(-1)!)).toBeLessThan(2e-5);
   const jumps = w.time.filter((t, i) => i > 0 && t === w.time[i - 1]).length;
   expect(jumps).toBeGreaterThanOrEqual(6);

@@ -12,7 +12,9 @@ const USER = 'yundro';
 /** Runs one of PostgreSQL's programs as the user that may. */
 function pg(bin, program, args) {
   const command = path.join(bin, program);
-  return isRoot() ? run('runuser', ['-u', 'postgres', '--', command, ...args], { quiet: true, cwd: '/' }) : run(command, args, { quiet: true, cwd: '/' });
+  return isRoot()
+    ? run('runuser', ['-u', 'postgres', '--', command, ...args], { quiet: true, cwd: '/' })
+    : run(command, args, { quiet: true, cwd: '/' });
 }
 
 function own(folder) {
@@ -42,7 +44,9 @@ export async function startCluster(bin, folder) {
   const log = path.join(place, 'log');
   const secret = path.join(place, 'password');
   if (existsSync(data) && !existsSync(secret)) {
-    throw new Trouble(`${data} is a database without its password file ${secret}. Put that back, or move the folder away to start anew.`);
+    throw new Trouble(
+      `${data} is a database without its password file ${secret}. Put that back, or move the folder away to start anew.`,
+    );
   }
   if (!existsSync(data)) {
     say('making the database');
@@ -52,7 +56,19 @@ export async function startCluster(bin, folder) {
     writeFileSync(secret, randomBytes(24).toString('hex'), { mode: 0o600 });
     own(fresh);
     own(secret);
-    const made = await pg(bin, 'initdb', ['-D', fresh, '-U', USER, '-A', 'scram-sha-256', `--pwfile=${secret}`, '-E', 'UTF8', '--locale=C.UTF-8', '--no-sync']);
+    const made = await pg(bin, 'initdb', [
+      '-D',
+      fresh,
+      '-U',
+      USER,
+      '-A',
+      'scram-sha-256',
+      `--pwfile=${secret}`,
+      '-E',
+      'UTF8',
+      '--locale=C.UTF-8',
+      '--no-sync',
+    ]);
     if (made.status !== 0) throw new Trouble(`making the database failed:\n${made.output}`);
     renameSync(fresh, data);
   }
@@ -60,12 +76,16 @@ export async function startCluster(bin, folder) {
     try {
       readFileSync(path.join(data, 'PG_VERSION'));
     } catch {
-      throw new Trouble(`${data} belongs to another user (it was made by root?). Start as that user, or move the folder away.`);
+      throw new Trouble(
+        `${data} belongs to another user (it was made by root?). Start as that user, or move the folder away.`,
+      );
     }
   }
   const release = readFileSync(path.join(data, 'PG_VERSION'), 'utf8').trim();
   if (!bin.includes(`/${release}/`)) {
-    throw new Trouble(`the database was made by PostgreSQL ${release}, and ${bin} is another release. Install postgresql-${release}.`);
+    throw new Trouble(
+      `the database was made by PostgreSQL ${release}, and ${bin} is another release. Install postgresql-${release}.`,
+    );
   }
   let port = runningPort(data);
   if (port === undefined) {
@@ -76,7 +96,9 @@ export async function startCluster(bin, folder) {
     const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''`;
     const started = await pg(bin, 'pg_ctl', ['start', '-w', '-t', '60', '-D', data, '-l', log, '-o', options]);
     if (started.status !== 0) {
-      throw new Trouble(`PostgreSQL did not start:\n${started.output}\n${readFileSync(log, 'utf8').split('\n').slice(-12).join('\n')}`);
+      throw new Trouble(
+        `PostgreSQL did not start:\n${started.output}\n${readFileSync(log, 'utf8').split('\n').slice(-12).join('\n')}`,
+      );
     }
   }
   const password = readFileSync(secret, 'utf8').trim();
@@ -92,7 +114,9 @@ export async function startCluster(bin, folder) {
 
 function processState(pid) {
   try {
-    return readFileSync(`/proc/${pid}/stat`, 'utf8').replace(/^.*\) /u, '').charAt(0);
+    return readFileSync(`/proc/${pid}/stat`, 'utf8')
+      .replace(/^.*\) /u, '')
+      .charAt(0);
   } catch {
     return undefined;
   }

@@ -9,6 +9,8 @@ export function say(text) {
 export class Trouble extends Error {}
 
 export function fail(error) {
-  process.stderr.write(error instanceof Trouble ? `\nyundro: ${error.message}\n` : `\nyundro: ${error?.stack ?? error}\n`);
+  process.stderr.write(
+    error instanceof Trouble ? `\nyundro: ${error.message}\n` : `\nyundro: ${error?.stack ?? error}\n`,
+  );
   process.exitCode = 1;
 }

@@ -40,7 +40,9 @@ export async function installPackages(packages, what) {
   const sudo = !isRoot() && spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status === 0;
   const command = `apt-get install -y --no-install-recommends ${packages.join(' ')}`;
   if (!existsSync('/usr/bin/apt-get') || (!isRoot() && !sudo)) {
-    throw new Trouble(`${what} is missing and cannot be installed from here. Type:\n\n  sudo apt-get update && sudo ${command}\n`);
+    throw new Trouble(
+      `${what} is missing and cannot be installed from here. Type:\n\n  sudo apt-get update && sudo ${command}\n`,
+    );
   }
   say(`installing ${what} (${packages.join(', ')}) from Debian's packages`);
   const prefix = sudo ? ['sudo', '-n'] : [];
@@ -119,7 +121,9 @@ export async function ensureModules() {
 export async function ensureBuild() {
   const sources = ['core', 'server', 'web', 'cli'].flatMap((name) => filesBelow(path.join(ROOT, name)));
   const digest = digestOf([...sources, path.join(ROOT, 'scripts/build.mjs'), path.join(ROOT, 'package-lock.json')]);
-  const made = ['web/dist/index.html', 'server/dist/main.js', 'cli/dist/main.js'].every((f) => existsSync(path.join(ROOT, f)));
+  const made = ['web/dist/index.html', 'server/dist/main.js', 'cli/dist/main.js'].every((f) =>
+    existsSync(path.join(ROOT, f)),
+  );
   if (made && readStamp('build.stamp') === digest) return;
   say('building page, server and command');
   const { status, output } = await run(process.execPath, ['scripts/build.mjs'], { quiet: true });

@@ -52,10 +52,15 @@ export function createApp({ connection, logger, webFolder }: AppOptions): Expres
       await connection.pool.query('select 1');
       response.json({ status: 'ok', database: 'ok' });
     } catch {
-      sendErrors(response, 503, [{ path: 'database', message: 'the database is away', expected: 'a running database' }], {
-        status: 'degraded',
-        database: 'away',
-      });
+      sendErrors(
+        response,
+        503,
+        [{ path: 'database', message: 'the database is away', expected: 'a running database' }],
+        {
+          status: 'degraded',
+          database: 'away',
+        },
+      );
     }
   });
   app.get('/api/schema', (_request, response) => {

@@ -17,14 +17,19 @@ export function notFound(response: Response, path: string, message: string): voi
 /** PostgreSQL and socket codes that mean the database is away for now. Source: PostgreSQL manual, appendix A. */
 const AWAY = /^(?:ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|57P0[1-3]|08\d{3}|53300)$/u;
 
-function isAway(error: unknown): boolean {
-  for (let at = error, depth = 0; at instanceof Error && depth < 5; at = at.cause, depth += 1) {
-    const { code } = at as NodeJS.ErrnoException;
-    if (code !== undefined && AWAY.test(code)) return true;
-    if (/timeout|terminated|Connection terminated|the database system is/iu.test(at.message)) return true;
-    if (at instanceof AggregateError && at.errors.some(isAway)) return true;
-  }
-  return false;
+interface Chained {
+  code?: string;
+  message?: string;
+  cause?: unknown;
+  errors?: unknown[];
+}
+
+function isAway(error: unknown, depth = 0): boolean {
+  if (typeof error !== 'object' || error === null || depth > 5) return false;
+  const { code, message, cause, errors } = error as Chained;
+  if (code !== undefined && AWAY.test(code)) return true;
+  if (/timeout|terminated|the database system is/iu.test(message ?? '')) return true;
+  return isAway(cause, depth + 1) || (errors ?? []).some((inner) => isAway(inner, depth + 1));
 }
 
 /** Turns whatever a route threw into the error shape. Nothing of the machine's inside reaches the answer. */
@@ -39,7 +44,9 @@ export const handleError: ErrorRequestHandler = (error: unknown, request, respon
   } else if (type === 'entity.parse.failed') {
     sendErrors(response, 400, [{ path: '', message: 'the request is not JSON', expected: 'one JSON object' }]);
   } else if (status !== undefined && status >= 400 && status < 500) {
-    sendErrors(response, status, [{ path: '', message: 'the request cannot be read', expected: 'a well-formed request' }]);
+    sendErrors(response, status, [
+      { path: '', message: 'the request cannot be read', expected: 'a well-formed request' },
+    ]);
   } else if (isAway(error)) {
     response.setHeader('Retry-After', '2');
     sendErrors(response, 503, [
@@ -47,6 +54,8 @@ export const handleError: ErrorRequestHandler = (error: unknown, request, respon
     ]);
   } else {
     request.log?.error({ err: error }, 'request failed');
-    sendErrors(response, 500, [{ path: '', message: 'something went wrong here; nothing was changed', expected: 'try again' }]);
+    sendErrors(response, 500, [
+      { path: '', message: 'something went wrong here; nothing was changed', expected: 'try again' },
+    ]);
   }
 };

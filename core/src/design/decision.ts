@@ -8,7 +8,9 @@ function isTree(value: unknown): value is Tree {
 
 /** The value at a dotted path below `decisions` or the whole document; undefined when absent, which means free. */
 export function valueAt(root: unknown, path: string): unknown {
-  return path.split('.').reduce<unknown>((at, key) => (isTree(at) || Array.isArray(at) ? (at as Tree)[key] : undefined), root);
+  return path
+    .split('.')
+    .reduce<unknown>((at, key) => (isTree(at) || Array.isArray(at) ? (at as Tree)[key] : undefined), root);
 }
 
 /** The document with `value` at `path` (objects are made on the way); the given document is left as it was. */

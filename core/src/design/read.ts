@@ -117,19 +117,29 @@ function locateJsonError(text: string): string {
   const before = text.slice(0, offset);
   const line = before.split('\n').length;
   const column = offset - before.lastIndexOf('\n');
-  const what = first ? printParseErrorCode(first.error).replace(/(?!^)([A-Z])/gu, (letter) => ` ${letter.toLowerCase()}`) : 'it ends too early';
+  const what = first
+    ? printParseErrorCode(first.error).replace(/(?!^)([A-Z])/gu, (letter) => ` ${letter.toLowerCase()}`)
+    : 'it ends too early';
   return `${what.toLowerCase()} at line ${line}, column ${column}`;
 }
 
 interface SchemaNode {
-  def: { type: string; innerType?: SchemaNode; shape?: Record<string, SchemaNode>; element?: SchemaNode; options?: SchemaNode[] };
+  def: {
+    type: string;
+    innerType?: SchemaNode;
+    shape?: Record<string, SchemaNode>;
+    element?: SchemaNode;
+    options?: SchemaNode[];
+  };
 }
 
 /** Keys that this release does not know: kept in the document, named so that a misspelling shows. */
 function unknownKeys(value: unknown, schema: unknown, path: string[]): Fault[] {
   const node = unwrap(schema as SchemaNode);
   if (Array.isArray(value)) {
-    return value.flatMap((item, index) => (node.def.element ? unknownKeys(item, node.def.element, [...path, String(index)]) : []));
+    return value.flatMap((item, index) =>
+      node.def.element ? unknownKeys(item, node.def.element, [...path, String(index)]) : [],
+    );
   }
   if (typeof value !== 'object' || value === null) return [];
   const shapes = node.def.type === 'union' ? (node.def.options ?? []).map((option) => unwrap(option)) : [node];
@@ -138,7 +148,13 @@ function unknownKeys(value: unknown, schema: unknown, path: string[]): Fault[] {
     const at = [...path, key];
     const known = Object.hasOwn(shape, key) ? shape[key] : undefined;
     if (known) return unknownKeys(child, known, at);
-    return [{ path: at.join('.'), message: 'is not a key this release knows; it is kept and has no effect', expected: Object.keys(shape).join(', ') }];
+    return [
+      {
+        path: at.join('.'),
+        message: 'is not a key this release knows; it is kept and has no effect',
+        expected: Object.keys(shape).join(', '),
+      },
+    ];
   });
 }
 

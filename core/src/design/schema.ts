@@ -33,7 +33,9 @@ const nonNegative = (description: string) => finite(0, 'zero or a positive numbe
 const fraction = (description: string) =>
   positive(description).refine((value) => value <= 1, { error: 'expected a fraction above 0, at most 1' });
 const celsius = (description: string) =>
-  finite(-273.15, 'a temperature above −273.15 °C').max(1e4, { error: 'expected at most 10000 °C' }).meta({ description });
+  finite(-273.15, 'a temperature above −273.15 °C')
+    .max(1e4, { error: 'expected at most 10000 °C' })
+    .meta({ description });
 const count = (maximum: number, description: string) =>
   z
     .int({ error: 'expected a whole number' })
@@ -41,9 +43,7 @@ const count = (maximum: number, description: string) =>
     .max(maximum, { error: `expected at most ${maximum}` })
     .meta({ description });
 const name = (maximum: number) =>
-  z
-    .string({ error: 'expected text' })
-    .max(maximum, { error: `expected at most ${maximum} characters` });
+  z.string({ error: 'expected text' }).max(maximum, { error: `expected at most ${maximum} characters` });
 const choice = <const T extends readonly [string, ...string[]]>(values: T, description: string) =>
   z.enum(values, { error: `expected one of ${values.map((value) => `"${value}"`).join(', ')}` }).meta({ description });
 
@@ -52,7 +52,12 @@ const object = <T extends z.ZodRawShape>(shape: T) => z.looseObject(shape, { err
 const range = <T extends { min: number; max: number; nominal?: number | undefined }>(schema: z.ZodType<T>) =>
   schema.superRefine((value, context) => {
     if (value.min > value.max) {
-      context.addIssue({ code: 'custom', path: ['min'], input: value.min, message: `expected at most max, ${value.max}` });
+      context.addIssue({
+        code: 'custom',
+        path: ['min'],
+        input: value.min,
+        message: `expected at most max, ${value.max}`,
+      });
     } else if (value.nominal !== undefined && (value.nominal < value.min || value.nominal > value.max)) {
       context.addIssue({
         code: 'custom',

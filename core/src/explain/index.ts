@@ -52,7 +52,9 @@ export function explain(scene: Scene, id: QuantityId): Explanation | undefined {
       ? {
           formula: {
             symbols: typeset(form, (input) => all[input].symbol),
-            numbers: typeset(form, (input) => figure(read(input), all[input].unit)),
+            numbers: typeset({ ...form, tex: form.tex.replace(/\\,(?=\\q\{)/gu, '\\cdot ') }, (input) =>
+              figure(read(input), all[input].unit),
+            ),
             value: byForm,
             holds: form.holds,
             source: form.source,

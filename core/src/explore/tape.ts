@@ -100,7 +100,10 @@ const REFINEMENTS = 5;
  * The forbidden and marginal stretches along a tape: the design solved at places along it, held decisions staying and
  * free ones following, with the ends of each stretch found by bisection.
  */
-export function findTape(design: Design, path: string): { value: number; low: number; high: number; stretches: TapeStretch[] } {
+export function findTape(
+  design: Design,
+  path: string,
+): { value: number; low: number; high: number; stretches: TapeStretch[] } {
   const tape = tapeOf(path);
   const { decisions } = completeDecisions(design);
   const { low, high } = tape.range(decisions);

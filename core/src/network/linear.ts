@@ -179,7 +179,8 @@ export function secondMoment(n: number, a: Vector, t: number, norm: number, z: V
     for (let i = 0; i < n * n; i += 1) moment[i]! += factor * power[i]!;
     multiplyInto(n, a, power, product);
     const next = zeros(n * n);
-    for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) next[i * n + k] = product[i * n + k]! + product[k * n + i]!;
+    for (let i = 0; i < n; i += 1)
+      for (let k = 0; k < n; k += 1) next[i * n + k] = product[i * n + k]! + product[k * n + i]!;
     power = next;
     factor *= h / (j + 1);
   }

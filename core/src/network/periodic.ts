@@ -168,7 +168,8 @@ export function currentAtStepEnd(periodic: Periodic, index: number): number {
   const phase = phaseAt(0, part, phases);
   let best = intervals[0]!;
   for (const interval of intervals) {
-    if (Math.abs(interval.start + interval.duration - local) < Math.abs(best.start + best.duration - local)) best = interval;
+    if (Math.abs(interval.start + interval.duration - local) < Math.abs(best.start + best.duration - local))
+      best = interval;
   }
   return best.final[phase]!;
 }

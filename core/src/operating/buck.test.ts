@@ -35,17 +35,35 @@ function integrate(design: Design, vin: number, iout: number, duty: number) {
   const stages = ['on', 'dead', 'off', 'dead'] as const;
   const slope = (stage: string, i: number, v: number): [number, number] => {
     const vo = out(i, v);
-    const node =
-      stage === 'on' ? vin - rControl * i : stage === 'off' ? -drop - rOn * i : i > 0 ? -0.8 : vin + 0.8;
+    const node = stage === 'on' ? vin - rControl * i : stage === 'off' ? -drop - rOn * i : i > 0 ? -0.8 : vin + 0.8;
     return [(node - winding * i - vo) / inductance, (vo - v) / (esr * c)];
   };
   let i = iout;
   let v = brief.outputVoltage;
-  let measured = { average: 0, min: Infinity, max: -Infinity, square: 0, input: 0, inputSquare: 0, low: Infinity, high: -Infinity };
+  let measured = {
+    average: 0,
+    min: Infinity,
+    max: -Infinity,
+    square: 0,
+    input: 0,
+    inputSquare: 0,
+    low: Infinity,
+    high: -Infinity,
+  };
   const periods = diode ? 2500 : 4000;
   for (let p = 0; p < periods; p += 1) {
     const last = p === periods - 1;
-    if (last) measured = { average: 0, min: Infinity, max: -Infinity, square: 0, input: 0, inputSquare: 0, low: Infinity, high: -Infinity };
+    if (last)
+      measured = {
+        average: 0,
+        min: Infinity,
+        max: -Infinity,
+        square: 0,
+        input: 0,
+        inputSquare: 0,
+        low: Infinity,
+        high: -Infinity,
+      };
     stages.forEach((stage, s) => {
       const span = edges[s + 1]! - edges[s]!;
       const steps = last ? 4000 : diode ? 400 : 60;
@@ -144,7 +162,12 @@ describe('against published forms', () => {
         };
         const resistance = d.inductor!.resistance!;
         // volt-seconds: D(Vin − I·Rq) − (1 − D)·I·Rr = Vout + I·Rl
-        within(p.duty, (brief.outputVoltage + iout * (resistance + resistance / 2)) / (vin - iout * resistance + (iout * resistance) / 2), 5e-3);
+        within(
+          p.duty,
+          (brief.outputVoltage + iout * (resistance + resistance / 2)) /
+            (vin - iout * resistance + (iout * resistance) / 2),
+          5e-3,
+        );
         const { ripple } = p.inductorCurrent;
         within(p.inductorCurrent.rms, Math.hypot(iout, ripple / Math.sqrt(12)), 1e-3);
         within(p.inputCapacitor.rmsCurrent, buckInputRms(iout, p.duty, ripple), 1e-2);
@@ -153,7 +176,11 @@ describe('against published forms', () => {
         const bank = d.outputCapacitors![0]!;
         const period = 1 / d.switchingFrequency!;
         const share = brief.load === 'resistive' ? 1 / (1 + (bank.esr * iout) / brief.outputVoltage) : 1;
-        within(p.outputCapacitor.ripple, share * triangleRipple(ripple, p.duty * period, (1 - p.duty) * period, bank.capacitance, bank.esr), 6e-2);
+        within(
+          p.outputCapacitor.ripple,
+          share * triangleRipple(ripple, p.duty * period, (1 - p.duty) * period, bank.capacitance, bank.esr),
+          6e-2,
+        );
         // energy: what the source gives through the switch is what the load and the stage's own losses take
         const { total, inputCapacitorEsr } = p.losses;
         within(p.controlSwitch.averageCurrent * vin, p.outputPower + total - inputCapacitorEsr, 1e-6);
@@ -192,9 +219,26 @@ describe('conventions of the file format', () => {
   });
 
   test('splitting a bank into equal parts in separate entries changes nothing', () => {
-    const one = pointAt(exampleWith({ outputCapacitors: [{ capacitance: 20e-6, esr: 0.004, esl: 1e-9, count: 4 }], inputCapacitors: [{ capacitance: 10e-6, esr: 0.004, count: 3 }] }), 24, 6);
+    const one = pointAt(
+      exampleWith({
+        outputCapacitors: [{ capacitance: 20e-6, esr: 0.004, esl: 1e-9, count: 4 }],
+        inputCapacitors: [{ capacitance: 10e-6, esr: 0.004, count: 3 }],
+      }),
+      24,
+      6,
+    );
     const part = { capacitance: 20e-6, esr: 0.004, esl: 1e-9, count: 2 };
-    const two = pointAt(exampleWith({ outputCapacitors: [part, part], inputCapacitors: [{ capacitance: 10e-6, esr: 0.004 }, { capacitance: 10e-6, esr: 0.004, count: 2 }] }), 24, 6);
+    const two = pointAt(
+      exampleWith({
+        outputCapacitors: [part, part],
+        inputCapacitors: [
+          { capacitance: 10e-6, esr: 0.004 },
+          { capacitance: 10e-6, esr: 0.004, count: 2 },
+        ],
+      }),
+      24,
+      6,
+    );
     expect(two.outputCapacitor.ripple).toBeCloseTo(one.outputCapacitor.ripple, 7);
     expect(two.losses.outputCapacitorEsr).toBeCloseTo(one.losses.outputCapacitorEsr, 8);
     expect(two.inputCapacitor.ripple).toBeCloseTo(one.inputCapacitor.ripple, 6);
@@ -204,7 +248,11 @@ describe('conventions of the file format', () => {
   test('diode emulation and a diode of the same resistance agree; at no load nothing flows', () => {
     const base = { control: { ...exampleWith().decisions.control, deadTime: 0 } };
     const emulated = pointAt(exampleWith({ ...base, lightLoad: 'diode-emulation' }), 24, 0.2);
-    const diode = pointAt(exampleWith({ ...base, rectifier: { kind: 'diode', forwardVoltage: 0, resistance: 0.006 } }), 24, 0.2);
+    const diode = pointAt(
+      exampleWith({ ...base, rectifier: { kind: 'diode', forwardVoltage: 0, resistance: 0.006 } }),
+      24,
+      0.2,
+    );
     expect(emulated.conductionMode).toBe('DCM');
     expect(emulated.duty).toBeCloseTo(diode.duty, 9);
     expect(pointAt(exampleWith({ lightLoad: 'diode-emulation' }), 24, 0).duty).toBe(0);

@@ -130,7 +130,13 @@ function withBank(stage: Vector, bank: Vector, n: number): Vector {
 /** Bank voltages at the start of the repeating part. The total charge is free (the average is the source's), so it is set to zero. */
 function periodicBank(
   periodic: Periodic,
-  extended: readonly { matrix: Vector; initial: Vector; duration: number; norm: number; configuration: { cells: readonly string[] } }[],
+  extended: readonly {
+    matrix: Vector;
+    initial: Vector;
+    duration: number;
+    norm: number;
+    configuration: { cells: readonly string[] };
+  }[],
   branches: readonly Branch[],
   size: number,
   n: number,

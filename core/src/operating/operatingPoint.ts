@@ -1,11 +1,6 @@
 import type { Brief } from '../design/schema.ts';
 import { bilinear, zeros, type Vector } from '../network/linear.ts';
-import {
-  extremes,
-  momentsOf,
-  sampleInterval,
-  type Periodic,
-} from '../network/periodic.ts';
+import { extremes, momentsOf, sampleInterval, type Periodic } from '../network/periodic.ts';
 import type { TopologyModel } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import {
@@ -80,7 +75,8 @@ export function solveCorner(
   corner: Corner,
 ): SolvedPoint {
   const blocking = rectifies(decisions);
-  if (blocking && corner.outputCurrent === 0) return { point: restingPoint(decisions, corner, brief), state: undefined };
+  if (blocking && corner.outputCurrent === 0)
+    return { point: restingPoint(decisions, corner, brief), state: undefined };
   const network = networkAt(model, brief, decisions, corner);
   const conditions = conditionsAt(brief, decisions, corner);
   const state = findSteadyState(model, network, conditions, blocking, brief.outputVoltage);

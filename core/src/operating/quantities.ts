@@ -16,13 +16,25 @@ const perPhase = 'of one phase';
 
 const dutyCcm: Form = {
   tex: 'D = \\frac{\\q{outputVoltage} + I_L(\\q{windingResistance} + \\q{rectifierResistance}) + \\q{rectifierDrop}}{\\q{inputVoltage} - I_L\\,\\q{controlResistance} + I_L\\,\\q{rectifierResistance} + \\q{rectifierDrop}},\\quad I_L = \\q{inductorAverage}',
-  inputs: ['outputVoltage', 'inductorAverage', 'windingResistance', 'rectifierResistance', 'rectifierDrop', 'inputVoltage', 'controlResistance'],
+  inputs: [
+    'outputVoltage',
+    'inductorAverage',
+    'windingResistance',
+    'rectifierResistance',
+    'rectifierDrop',
+    'inputVoltage',
+    'controlResistance',
+  ],
   evaluate: (q) => {
     const current = q('inductorAverage');
     const below = q('rectifierDrop') + current * q('rectifierResistance');
-    return (q('outputVoltage') + current * q('windingResistance') + below) / (q('inputVoltage') - current * q('controlResistance') + below);
+    return (
+      (q('outputVoltage') + current * q('windingResistance') + below) /
+      (q('inputVoltage') - current * q('controlResistance') + below)
+    );
   },
-  holds: 'Volt-second balance with resistances and drops, continuous conduction; the ripple’s own drop and the dead time are left out.',
+  holds:
+    'Volt-second balance with resistances and drops, continuous conduction; the ripple’s own drop and the dead time are left out.',
   source: ERICKSON('ch. 3'),
 };
 
@@ -46,7 +58,12 @@ const ripple: Form = {
   source: ERICKSON('ch. 2'),
 };
 
-const conduction = (symbol: string, current: string, resistance: string, extra?: { tex: string; inputs: string[]; evaluate: Form['evaluate'] }): Form => ({
+const conduction = (
+  symbol: string,
+  current: string,
+  resistance: string,
+  extra?: { tex: string; inputs: string[]; evaluate: Form['evaluate'] },
+): Form => ({
   tex: `P = \\q{phases}\\left(\\q{${current}}^2\\,\\q{${resistance}}${extra?.tex ?? ''}\\right)`,
   inputs: ['phases', current, resistance, ...(extra?.inputs ?? [])],
   evaluate: (q) => q('phases') * (q(current) ** 2 * q(resistance) + (extra?.evaluate(q) ?? 0)),
@@ -55,7 +72,15 @@ const conduction = (symbol: string, current: string, resistance: string, extra?:
 });
 
 export const operatingQuantities = {
-  duty: { name: 'Duty', symbol: 'D', unit: '%', kind: 'ratio', value: ({ point }) => point.duty, exact: true, form: (scene) => (scene.point.onTime === 0 ? undefined : discontinuous(scene) ? dutyDcm : dutyCcm) },
+  duty: {
+    name: 'Duty',
+    symbol: 'D',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ point }) => point.duty,
+    exact: true,
+    form: (scene) => (scene.point.onTime === 0 ? undefined : discontinuous(scene) ? dutyDcm : dutyCcm),
+  },
   rectifierDuty: {
     name: 'Rectifier duty',
     symbol: "D'",
@@ -70,7 +95,8 @@ export const operatingQuantities = {
           ? {
               tex: "D' = \\q{duty}\\,\\frac{\\q{inputVoltage} - \\q{outputVoltage}}{\\q{outputVoltage} + \\q{rectifierDrop}}",
               inputs: ['duty', 'inputVoltage', 'outputVoltage', 'rectifierDrop'],
-              evaluate: (q) => (q('duty') * (q('inputVoltage') - q('outputVoltage'))) / (q('outputVoltage') + q('rectifierDrop')),
+              evaluate: (q) =>
+                (q('duty') * (q('inputVoltage') - q('outputVoltage'))) / (q('outputVoltage') + q('rectifierDrop')),
               holds: 'Discontinuous conduction: the time the current takes to fall to zero.',
               source: ERICKSON('ch. 5'),
             }
@@ -82,31 +108,389 @@ export const operatingQuantities = {
               source: ERICKSON('ch. 2'),
             },
   },
-  onTime: { name: 'On-time', symbol: 't_\\mathrm{on}', unit: 's', kind: 'time', value: ({ point }) => point.onTime, form: always({ tex: 't_\\mathrm{on} = \\frac{\\q{duty}}{\\q{switchingFrequency}}', inputs: ['duty', 'switchingFrequency'], evaluate: (q) => q('duty') / q('switchingFrequency'), holds: 'Always.', source: 'Definition of duty' }) },
-  offTime: { name: 'Off-time', symbol: 't_\\mathrm{off}', unit: 's', kind: 'time', value: ({ point }) => point.offTime, form: always({ tex: 't_\\mathrm{off} = \\frac{1-\\q{duty}}{\\q{switchingFrequency}}', inputs: ['duty', 'switchingFrequency'], evaluate: (q) => (1 - q('duty')) / q('switchingFrequency'), holds: 'Always.', source: 'Definition of duty' }) },
-  outputVoltageAverage: { name: 'Output, average', symbol: '\\overline{v}_\\mathrm{out}', unit: 'V', kind: 'voltage', value: ({ point }) => point.outputVoltage.average, exact: true, form: inCcm({ tex: '\\overline{v}_\\mathrm{out} \\le \\q{inputVoltage} - I_L(\\q{controlResistance} + \\q{windingResistance}),\\quad I_L = \\q{inductorAverage}', inputs: ['inputVoltage', 'inductorAverage', 'controlResistance', 'windingResistance'], evaluate: (q) => q('inputVoltage') - q('inductorAverage') * (q('controlResistance') + q('windingResistance')), holds: 'The ceiling of a buck: the control switch on all the time. Below it, duty sets the output.', source: ERICKSON('ch. 3') }) },
-  inductorAverage: { name: 'Inductor average', symbol: 'I_L', unit: 'A', kind: 'current', value: ({ point }) => point.inductorCurrent.average, exact: true, form: always({ tex: 'I_L = \\frac{\\q{outputCurrent}}{\\q{phases}}', inputs: ['outputCurrent', 'phases'], evaluate: (q) => q('outputCurrent') / q('phases'), holds: 'Charge balance of the output bank; a buck in either mode.', source: ERICKSON('ch. 2') }) },
-  inductorRipple: { name: 'Inductor ripple, peak to peak', symbol: '\\Delta i_L', unit: 'A', kind: 'current', value: ({ point }) => point.inductorCurrent.ripple, exact: true, form: (scene) => (scene.point.onTime === 0 ? undefined : ripple) },
-  inductorPeak: { name: 'Inductor peak', symbol: '\\hat{\\imath}_L', unit: 'A', kind: 'current', value: ({ point }) => point.inductorCurrent.peak, exact: true, form: (scene) => (discontinuous(scene) ? { ...ripple, tex: ripple.tex.replace('\\Delta i_L', '\\hat{\\imath}_L'), holds: 'Discontinuous conduction: each pulse starts at zero.' } : { tex: '\\hat{\\imath}_L = \\q{inductorAverage} + \\frac{\\q{inductorRipple}}{2}', inputs: ['inductorAverage', 'inductorRipple'], evaluate: (q) => q('inductorAverage') + q('inductorRipple') / 2, holds: RAMPS, source: ERICKSON('ch. 2') }) },
-  inductorValley: { name: 'Inductor valley', symbol: '\\check{\\imath}_L', unit: 'A', kind: 'current', value: ({ point }) => point.inductorCurrent.valley, exact: true, form: inCcm({ tex: '\\check{\\imath}_L = \\q{inductorAverage} - \\frac{\\q{inductorRipple}}{2}', inputs: ['inductorAverage', 'inductorRipple'], evaluate: (q) => q('inductorAverage') - q('inductorRipple') / 2, holds: RAMPS, source: ERICKSON('ch. 2') }) },
-  inductorRms: { name: 'Inductor RMS', symbol: 'I_{L,\\mathrm{rms}}', unit: 'A', kind: 'current', value: ({ point }) => point.inductorCurrent.rms, exact: true, form: inCcm({ tex: 'I_{L,\\mathrm{rms}} = \\sqrt{\\q{inductorAverage}^2 + \\frac{\\q{inductorRipple}^2}{12}}', inputs: ['inductorAverage', 'inductorRipple'], evaluate: (q) => Math.hypot(q('inductorAverage'), q('inductorRipple') / Math.sqrt(12)), holds: RAMPS, source: ERICKSON('appendix on RMS values') }) },
-  controlRms: { name: 'Control switch RMS', symbol: 'I_{Q,\\mathrm{rms}}', unit: 'A', kind: 'current', value: ({ point }) => point.controlSwitch.rmsCurrent, exact: true, form: inCcm({ tex: 'I_{Q,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{duty}}', inputs: ['inductorRms', 'duty'], evaluate: (q) => q('inductorRms') * Math.sqrt(q('duty')), holds: `${RAMPS} Current ${perPhase}.`, source: ERICKSON('appendix on RMS values') }) },
-  controlAverage: { name: 'Control switch average', symbol: 'I_Q', unit: 'A', kind: 'current', value: ({ point }) => point.controlSwitch.averageCurrent, exact: true, form: inCcm({ tex: 'I_Q = \\q{inductorAverage}\\,\\q{duty}', inputs: ['inductorAverage', 'duty'], evaluate: (q) => q('inductorAverage') * q('duty'), holds: RAMPS, source: ERICKSON('ch. 3') }) },
-  rectifierRms: { name: 'Rectifier RMS', symbol: 'I_{R,\\mathrm{rms}}', unit: 'A', kind: 'current', value: ({ point }) => point.rectifier.rmsCurrent, exact: true, form: inCcm({ tex: 'I_{R,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{rectifierDuty}}', inputs: ['inductorRms', 'rectifierDuty'], evaluate: (q) => q('inductorRms') * Math.sqrt(q('rectifierDuty')), holds: `${RAMPS} Current ${perPhase}.`, source: ERICKSON('appendix on RMS values') }) },
-  rectifierAverage: { name: 'Rectifier average', symbol: 'I_R', unit: 'A', kind: 'current', value: ({ point }) => point.rectifier.averageCurrent, exact: true, form: inCcm({ tex: 'I_R = \\q{inductorAverage}\\,\\q{rectifierDuty}', inputs: ['inductorAverage', 'rectifierDuty'], evaluate: (q) => q('inductorAverage') * q('rectifierDuty'), holds: RAMPS, source: ERICKSON('ch. 3') }) },
-  controlBlocking: { name: 'Control switch, blocking', symbol: 'V_Q', unit: 'V', kind: 'voltage', value: ({ point }) => point.controlSwitch.blockingVoltage, exact: true, form: always({ tex: 'V_Q = \\q{inputVoltage} + \\q{rectifierDrop} + \\q{inductorPeak}\\,\\q{rectifierResistance}', inputs: ['inputVoltage', 'rectifierDrop', 'inductorPeak', 'rectifierResistance'], evaluate: (q) => q('inputVoltage') + q('rectifierDrop') + q('inductorPeak') * q('rectifierResistance'), holds: 'The highest static voltage, the rectifier conducting; ringing comes on top.', source: ERICKSON('ch. 4') }) },
-  rectifierBlocking: { name: 'Rectifier, blocking', symbol: 'V_R', unit: 'V', kind: 'voltage', value: ({ point }) => point.rectifier.blockingVoltage, exact: true, form: always({ tex: 'V_R = \\q{inputVoltage} - \\q{inductorValley}\\,\\q{controlResistance}', inputs: ['inputVoltage', 'inductorValley', 'controlResistance'], evaluate: (q) => q('inputVoltage') - q('inductorValley') * q('controlResistance'), holds: 'The highest static voltage, the control switch conducting; ringing comes on top.', source: ERICKSON('ch. 4') }) },
-  inputAverage: { name: 'Input current', symbol: 'I_\\mathrm{in}', unit: 'A', kind: 'current', value: ({ point }) => point.inputCurrent.average, form: always({ tex: 'I_\\mathrm{in} = \\frac{\\q{outputPower} + \\q{lossTotal}}{\\q{inputVoltage}}', inputs: ['outputPower', 'lossTotal', 'inputVoltage'], evaluate: (q) => (q('outputPower') + q('lossTotal')) / q('inputVoltage'), holds: 'Power balance with exactly the losses listed.', source: 'Conservation of energy' }) },
-  inputCapacitorRms: { name: 'Input bank RMS', symbol: 'I_{C\\mathrm{in}}', unit: 'A', kind: 'current', value: ({ point }) => point.inputCapacitor.rmsCurrent, exact: true, form: (scene) => (scene.result.decisions.phases > 1 ? undefined : inCcm({ tex: 'I_{C\\mathrm{in}} = \\sqrt{\\q{outputCurrent}^2\\,\\q{duty}(1-\\q{duty}) + \\frac{\\q{duty}\\,\\q{inductorRipple}^2}{12}}', inputs: ['outputCurrent', 'duty', 'inductorRipple'], evaluate: (q) => buckInputRms(q('outputCurrent'), q('duty'), q('inductorRipple')), holds: `${RAMPS} The bank takes all of the alternating current.`, source: ERICKSON('appendix on RMS values') })(scene)) },
-  inputRipple: { name: 'Input ripple, peak to peak', symbol: '\\Delta v_\\mathrm{in}', unit: 'V', kind: 'voltage', value: ({ point }) => point.inputCapacitor.ripple, exact: true, form: (scene) => (scene.result.decisions.phases > 1 ? undefined : inCcm({ tex: '\\Delta v_\\mathrm{in} \\approx \\frac{\\q{outputCurrent}\\,\\q{duty}(1-\\q{duty})}{\\q{inputCapacitance}\\,\\q{switchingFrequency}} + \\q{inductorPeak}\\,\\q{inputEsr}', inputs: ['outputCurrent', 'duty', 'inputCapacitance', 'switchingFrequency', 'inductorPeak', 'inputEsr'], evaluate: (q) => (q('outputCurrent') * q('duty') * (1 - q('duty'))) / (q('inputCapacitance') * q('switchingFrequency')) + q('inductorPeak') * q('inputEsr'), holds: 'Continuous conduction, flat-topped pulses; the two parts’ peaks added, so a little high.', source: PRACTICE })(scene)) },
-  outputCapacitorRms: { name: 'Output bank RMS', symbol: 'I_{C\\mathrm{out}}', unit: 'A', kind: 'current', value: ({ point }) => point.outputCapacitor.rmsCurrent, exact: true, form: (scene) => (scene.result.decisions.phases > 1 ? undefined : inCcm({ tex: 'I_{C\\mathrm{out}} = \\frac{\\q{inductorRipple}}{\\sqrt{12}}', inputs: ['inductorRipple'], evaluate: (q) => q('inductorRipple') / Math.sqrt(12), holds: `${RAMPS} The load takes none of the ripple.`, source: ERICKSON('appendix on RMS values') })(scene)) },
-  outputRipple: { name: 'Output ripple, peak to peak', symbol: '\\Delta v_\\mathrm{out}', unit: 'V', kind: 'voltage', value: ({ point }) => point.outputCapacitor.ripple, exact: true, form: (scene) => (scene.result.decisions.phases > 1 ? undefined : inCcm({ tex: '\\Delta v_\\mathrm{out} = \\frac{\\q{inductorRipple}}{8\\,\\q{outputCapacitance}\\,\\q{switchingFrequency}}\\ \\text{with } \\q{outputEsr} \\text{ in its true phase},\\ D = \\q{duty}', inputs: ['inductorRipple', 'outputCapacitance', 'switchingFrequency', 'outputEsr', 'duty'], evaluate: (q) => triangleRipple(q('inductorRipple'), q('duty') / q('switchingFrequency'), (1 - q('duty')) / q('switchingFrequency'), q('outputCapacitance'), q('outputEsr')), holds: `${RAMPS} Banks lumped into one capacitance and one ESR; series inductance left out.`, source: ERICKSON('ch. 2') })(scene)) },
-  lossControl: { name: 'Control switch, conduction', symbol: 'P_Q', unit: 'W', kind: 'power', value: ({ point }) => point.losses.controlSwitchConduction, exact: true, form: always(conduction('Control switch', 'controlRms', 'controlResistance')) },
-  lossRectifier: { name: 'Rectifier, conduction', symbol: 'P_R', unit: 'W', kind: 'power', value: ({ point }) => point.losses.rectifierConduction, exact: true, form: always(conduction('Rectifier', 'rectifierRms', 'rectifierResistance', { tex: ' + \\q{rectifierAverage}\\,\\q{rectifierDrop}', inputs: ['rectifierAverage', 'rectifierDrop'], evaluate: (q) => q('rectifierAverage') * q('rectifierDrop') })) },
-  lossDeadTime: { name: 'Body diode in the dead time', symbol: 'P_\\mathrm{d}', unit: 'W', kind: 'power', value: ({ point }) => point.losses.deadTimeConduction, exact: true, form: inCcm({ tex: 'P_\\mathrm{d} = 2\\,\\q{phases}\\,\\q{bodyDiodeDrop}\\,\\q{inductorAverage}\\,\\q{deadTime}\\,\\q{switchingFrequency}', inputs: ['phases', 'bodyDiodeDrop', 'inductorAverage', 'deadTime', 'switchingFrequency'], evaluate: (q) => 2 * q('phases') * q('bodyDiodeDrop') * Math.abs(q('inductorAverage')) * q('deadTime') * q('switchingFrequency'), holds: 'Continuous conduction with positive current; two dead times a period.', source: PRACTICE }) },
-  lossWinding: { name: 'Winding', symbol: 'P_L', unit: 'W', kind: 'power', value: ({ point }) => point.losses.windingConduction, exact: true, form: always(conduction('Winding', 'inductorRms', 'windingResistance')) },
-  lossOutputEsr: { name: 'Output bank ESR', symbol: 'P_{C\\mathrm{out}}', unit: 'W', kind: 'power', value: ({ point }) => point.losses.outputCapacitorEsr, exact: true, form: always({ tex: 'P_{C\\mathrm{out}} = \\q{outputCapacitorRms}^2\\,\\q{outputEsr}', inputs: ['outputCapacitorRms', 'outputEsr'], evaluate: (q) => q('outputCapacitorRms') ** 2 * q('outputEsr'), holds: 'Banks lumped; exact for one bank.', source: ERICKSON('ch. 3') }) },
-  lossInputEsr: { name: 'Input bank ESR', symbol: 'P_{C\\mathrm{in}}', unit: 'W', kind: 'power', value: ({ point }) => point.losses.inputCapacitorEsr, exact: true, form: always({ tex: 'P_{C\\mathrm{in}} = \\q{inputCapacitorRms}^2\\,\\q{inputEsr}', inputs: ['inputCapacitorRms', 'inputEsr'], evaluate: (q) => q('inputCapacitorRms') ** 2 * q('inputEsr'), holds: 'Banks lumped; exact for one bank.', source: ERICKSON('ch. 3') }) },
+  onTime: {
+    name: 'On-time',
+    symbol: 't_\\mathrm{on}',
+    unit: 's',
+    kind: 'time',
+    value: ({ point }) => point.onTime,
+    form: always({
+      tex: 't_\\mathrm{on} = \\frac{\\q{duty}}{\\q{switchingFrequency}}',
+      inputs: ['duty', 'switchingFrequency'],
+      evaluate: (q) => q('duty') / q('switchingFrequency'),
+      holds: 'Always.',
+      source: 'Definition of duty',
+    }),
+  },
+  offTime: {
+    name: 'Off-time',
+    symbol: 't_\\mathrm{off}',
+    unit: 's',
+    kind: 'time',
+    value: ({ point }) => point.offTime,
+    form: always({
+      tex: 't_\\mathrm{off} = \\frac{1-\\q{duty}}{\\q{switchingFrequency}}',
+      inputs: ['duty', 'switchingFrequency'],
+      evaluate: (q) => (1 - q('duty')) / q('switchingFrequency'),
+      holds: 'Always.',
+      source: 'Definition of duty',
+    }),
+  },
+  outputVoltageAverage: {
+    name: 'Output, average',
+    symbol: '\\overline{v}_\\mathrm{out}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.outputVoltage.average,
+    exact: true,
+    form: inCcm({
+      tex: '\\overline{v}_\\mathrm{out} \\le \\q{inputVoltage} - I_L(\\q{controlResistance} + \\q{windingResistance}),\\quad I_L = \\q{inductorAverage}',
+      inputs: ['inputVoltage', 'inductorAverage', 'controlResistance', 'windingResistance'],
+      evaluate: (q) => q('inputVoltage') - q('inductorAverage') * (q('controlResistance') + q('windingResistance')),
+      holds: 'The ceiling of a buck: the control switch on all the time. Below it, duty sets the output.',
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  inductorAverage: {
+    name: 'Inductor average',
+    symbol: 'I_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.average,
+    exact: true,
+    form: always({
+      tex: 'I_L = \\frac{\\q{outputCurrent}}{\\q{phases}}',
+      inputs: ['outputCurrent', 'phases'],
+      evaluate: (q) => q('outputCurrent') / q('phases'),
+      holds: 'Charge balance of the output bank; a buck in either mode.',
+      source: ERICKSON('ch. 2'),
+    }),
+  },
+  inductorRipple: {
+    name: 'Inductor ripple, peak to peak',
+    symbol: '\\Delta i_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.ripple,
+    exact: true,
+    form: (scene) => (scene.point.onTime === 0 ? undefined : ripple),
+  },
+  inductorPeak: {
+    name: 'Inductor peak',
+    symbol: '\\hat{\\imath}_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.peak,
+    exact: true,
+    form: (scene) =>
+      discontinuous(scene)
+        ? {
+            ...ripple,
+            tex: ripple.tex.replace('\\Delta i_L', '\\hat{\\imath}_L'),
+            holds: 'Discontinuous conduction: each pulse starts at zero.',
+          }
+        : {
+            tex: '\\hat{\\imath}_L = \\q{inductorAverage} + \\frac{\\q{inductorRipple}}{2}',
+            inputs: ['inductorAverage', 'inductorRipple'],
+            evaluate: (q) => q('inductorAverage') + q('inductorRipple') / 2,
+            holds: RAMPS,
+            source: ERICKSON('ch. 2'),
+          },
+  },
+  inductorValley: {
+    name: 'Inductor valley',
+    symbol: '\\check{\\imath}_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.valley,
+    exact: true,
+    form: inCcm({
+      tex: '\\check{\\imath}_L = \\q{inductorAverage} - \\frac{\\q{inductorRipple}}{2}',
+      inputs: ['inductorAverage', 'inductorRipple'],
+      evaluate: (q) => q('inductorAverage') - q('inductorRipple') / 2,
+      holds: RAMPS,
+      source: ERICKSON('ch. 2'),
+    }),
+  },
+  inductorRms: {
+    name: 'Inductor RMS',
+    symbol: 'I_{L,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.rms,
+    exact: true,
+    form: inCcm({
+      tex: 'I_{L,\\mathrm{rms}} = \\sqrt{\\q{inductorAverage}^2 + \\frac{\\q{inductorRipple}^2}{12}}',
+      inputs: ['inductorAverage', 'inductorRipple'],
+      evaluate: (q) => Math.hypot(q('inductorAverage'), q('inductorRipple') / Math.sqrt(12)),
+      holds: RAMPS,
+      source: ERICKSON('appendix on RMS values'),
+    }),
+  },
+  controlRms: {
+    name: 'Control switch RMS',
+    symbol: 'I_{Q,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.controlSwitch.rmsCurrent,
+    exact: true,
+    form: inCcm({
+      tex: 'I_{Q,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{duty}}',
+      inputs: ['inductorRms', 'duty'],
+      evaluate: (q) => q('inductorRms') * Math.sqrt(q('duty')),
+      holds: `${RAMPS} Current ${perPhase}.`,
+      source: ERICKSON('appendix on RMS values'),
+    }),
+  },
+  controlAverage: {
+    name: 'Control switch average',
+    symbol: 'I_Q',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.controlSwitch.averageCurrent,
+    exact: true,
+    form: inCcm({
+      tex: 'I_Q = \\q{inductorAverage}\\,\\q{duty}',
+      inputs: ['inductorAverage', 'duty'],
+      evaluate: (q) => q('inductorAverage') * q('duty'),
+      holds: RAMPS,
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  rectifierRms: {
+    name: 'Rectifier RMS',
+    symbol: 'I_{R,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.rectifier.rmsCurrent,
+    exact: true,
+    form: inCcm({
+      tex: 'I_{R,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{rectifierDuty}}',
+      inputs: ['inductorRms', 'rectifierDuty'],
+      evaluate: (q) => q('inductorRms') * Math.sqrt(q('rectifierDuty')),
+      holds: `${RAMPS} Current ${perPhase}.`,
+      source: ERICKSON('appendix on RMS values'),
+    }),
+  },
+  rectifierAverage: {
+    name: 'Rectifier average',
+    symbol: 'I_R',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.rectifier.averageCurrent,
+    exact: true,
+    form: inCcm({
+      tex: 'I_R = \\q{inductorAverage}\\,\\q{rectifierDuty}',
+      inputs: ['inductorAverage', 'rectifierDuty'],
+      evaluate: (q) => q('inductorAverage') * q('rectifierDuty'),
+      holds: RAMPS,
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  controlBlocking: {
+    name: 'Control switch, blocking',
+    symbol: 'V_Q',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.controlSwitch.blockingVoltage,
+    exact: true,
+    form: always({
+      tex: 'V_Q = \\q{inputVoltage} + \\q{rectifierDrop} + \\q{inductorPeak}\\,\\q{rectifierResistance}',
+      inputs: ['inputVoltage', 'rectifierDrop', 'inductorPeak', 'rectifierResistance'],
+      evaluate: (q) => q('inputVoltage') + q('rectifierDrop') + q('inductorPeak') * q('rectifierResistance'),
+      holds: 'The highest static voltage, the rectifier conducting; ringing comes on top.',
+      source: ERICKSON('ch. 4'),
+    }),
+  },
+  rectifierBlocking: {
+    name: 'Rectifier, blocking',
+    symbol: 'V_R',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.rectifier.blockingVoltage,
+    exact: true,
+    form: always({
+      tex: 'V_R = \\q{inputVoltage} - \\q{inductorValley}\\,\\q{controlResistance}',
+      inputs: ['inputVoltage', 'inductorValley', 'controlResistance'],
+      evaluate: (q) => q('inputVoltage') - q('inductorValley') * q('controlResistance'),
+      holds: 'The highest static voltage, the control switch conducting; ringing comes on top.',
+      source: ERICKSON('ch. 4'),
+    }),
+  },
+  inputAverage: {
+    name: 'Input current',
+    symbol: 'I_\\mathrm{in}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inputCurrent.average,
+    form: always({
+      tex: 'I_\\mathrm{in} = \\frac{\\q{outputPower} + \\q{lossTotal}}{\\q{inputVoltage}}',
+      inputs: ['outputPower', 'lossTotal', 'inputVoltage'],
+      evaluate: (q) => (q('outputPower') + q('lossTotal')) / q('inputVoltage'),
+      holds: 'Power balance with exactly the losses listed.',
+      source: 'Conservation of energy',
+    }),
+  },
+  inputCapacitorRms: {
+    name: 'Input bank RMS',
+    symbol: 'I_{C\\mathrm{in}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inputCapacitor.rmsCurrent,
+    exact: true,
+    form: (scene) =>
+      scene.result.decisions.phases > 1
+        ? undefined
+        : inCcm({
+            tex: 'I_{C\\mathrm{in}} = \\sqrt{\\q{outputCurrent}^2\\,\\q{duty}(1-\\q{duty}) + \\frac{\\q{duty}\\,\\q{inductorRipple}^2}{12}}',
+            inputs: ['outputCurrent', 'duty', 'inductorRipple'],
+            evaluate: (q) => buckInputRms(q('outputCurrent'), q('duty'), q('inductorRipple')),
+            holds: `${RAMPS} The bank takes all of the alternating current.`,
+            source: ERICKSON('appendix on RMS values'),
+          })(scene),
+  },
+  inputRipple: {
+    name: 'Input ripple, peak to peak',
+    symbol: '\\Delta v_\\mathrm{in}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.inputCapacitor.ripple,
+    exact: true,
+    form: (scene) =>
+      scene.result.decisions.phases > 1
+        ? undefined
+        : inCcm({
+            tex: '\\Delta v_\\mathrm{in} \\approx \\frac{\\q{outputCurrent}\\,\\q{duty}(1-\\q{duty})}{\\q{inputCapacitance}\\,\\q{switchingFrequency}} + \\q{inductorPeak}\\,\\q{inputEsr}',
+            inputs: ['outputCurrent', 'duty', 'inputCapacitance', 'switchingFrequency', 'inductorPeak', 'inputEsr'],
+            evaluate: (q) =>
+              (q('outputCurrent') * q('duty') * (1 - q('duty'))) / (q('inputCapacitance') * q('switchingFrequency')) +
+              q('inductorPeak') * q('inputEsr'),
+            holds: 'Continuous conduction, flat-topped pulses; the two parts’ peaks added, so a little high.',
+            source: PRACTICE,
+          })(scene),
+  },
+  outputCapacitorRms: {
+    name: 'Output bank RMS',
+    symbol: 'I_{C\\mathrm{out}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.outputCapacitor.rmsCurrent,
+    exact: true,
+    form: (scene) =>
+      scene.result.decisions.phases > 1
+        ? undefined
+        : inCcm({
+            tex: 'I_{C\\mathrm{out}} = \\frac{\\q{inductorRipple}}{\\sqrt{12}}',
+            inputs: ['inductorRipple'],
+            evaluate: (q) => q('inductorRipple') / Math.sqrt(12),
+            holds: `${RAMPS} The load takes none of the ripple.`,
+            source: ERICKSON('appendix on RMS values'),
+          })(scene),
+  },
+  outputRipple: {
+    name: 'Output ripple, peak to peak',
+    symbol: '\\Delta v_\\mathrm{out}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.outputCapacitor.ripple,
+    exact: true,
+    form: (scene) =>
+      scene.result.decisions.phases > 1
+        ? undefined
+        : inCcm({
+            tex: '\\Delta v_\\mathrm{out} = \\frac{\\q{inductorRipple}}{8\\,\\q{outputCapacitance}\\,\\q{switchingFrequency}}\\ \\text{with } \\q{outputEsr} \\text{ in its true phase at } \\q{duty}',
+            inputs: ['inductorRipple', 'outputCapacitance', 'switchingFrequency', 'outputEsr', 'duty'],
+            evaluate: (q) =>
+              triangleRipple(
+                q('inductorRipple'),
+                q('duty') / q('switchingFrequency'),
+                (1 - q('duty')) / q('switchingFrequency'),
+                q('outputCapacitance'),
+                q('outputEsr'),
+              ),
+            holds: `${RAMPS} Banks lumped into one capacitance and one ESR; series inductance left out.`,
+            source: ERICKSON('ch. 2'),
+          })(scene),
+  },
+  lossControl: {
+    name: 'Control switch, conduction',
+    symbol: 'P_Q',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.controlSwitchConduction,
+    exact: true,
+    form: always(conduction('Control switch', 'controlRms', 'controlResistance')),
+  },
+  lossRectifier: {
+    name: 'Rectifier, conduction',
+    symbol: 'P_R',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.rectifierConduction,
+    exact: true,
+    form: always(
+      conduction('Rectifier', 'rectifierRms', 'rectifierResistance', {
+        tex: ' + \\q{rectifierAverage}\\,\\q{rectifierDrop}',
+        inputs: ['rectifierAverage', 'rectifierDrop'],
+        evaluate: (q) => q('rectifierAverage') * q('rectifierDrop'),
+      }),
+    ),
+  },
+  lossDeadTime: {
+    name: 'Body diode in the dead time',
+    symbol: 'P_\\mathrm{d}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.deadTimeConduction,
+    exact: true,
+    form: inCcm({
+      tex: 'P_\\mathrm{d} = 2\\,\\q{phases}\\,\\q{bodyDiodeDrop}\\,\\q{inductorAverage}\\,\\q{deadTime}\\,\\q{switchingFrequency}',
+      inputs: ['phases', 'bodyDiodeDrop', 'inductorAverage', 'deadTime', 'switchingFrequency'],
+      evaluate: (q) =>
+        2 * q('phases') * q('bodyDiodeDrop') * Math.abs(q('inductorAverage')) * q('deadTime') * q('switchingFrequency'),
+      holds: 'Continuous conduction with positive current; two dead times a period.',
+      source: PRACTICE,
+    }),
+  },
+  lossWinding: {
+    name: 'Winding',
+    symbol: 'P_L',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.windingConduction,
+    exact: true,
+    form: always(conduction('Winding', 'inductorRms', 'windingResistance')),
+  },
+  lossOutputEsr: {
+    name: 'Output bank ESR',
+    symbol: 'P_{C\\mathrm{out}}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.outputCapacitorEsr,
+    exact: true,
+    form: always({
+      tex: 'P_{C\\mathrm{out}} = \\q{outputCapacitorRms}^2\\,\\q{outputEsr}',
+      inputs: ['outputCapacitorRms', 'outputEsr'],
+      evaluate: (q) => q('outputCapacitorRms') ** 2 * q('outputEsr'),
+      holds: 'Banks lumped; exact for one bank.',
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  lossInputEsr: {
+    name: 'Input bank ESR',
+    symbol: 'P_{C\\mathrm{in}}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.inputCapacitorEsr,
+    exact: true,
+    form: always({
+      tex: 'P_{C\\mathrm{in}} = \\q{inputCapacitorRms}^2\\,\\q{inputEsr}',
+      inputs: ['inputCapacitorRms', 'inputEsr'],
+      evaluate: (q) => q('inputCapacitorRms') ** 2 * q('inputEsr'),
+      holds: 'Banks lumped; exact for one bank.',
+      source: ERICKSON('ch. 3'),
+    }),
+  },
   lossTotal: {
     name: 'Losses, those listed',
     symbol: 'P_\\mathrm{loss}',
@@ -114,19 +498,123 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.losses.total,
     form: ({ point }) => {
-      const inputs = ['lossControl', 'lossRectifier', ...(point.losses.deadTimeConduction === undefined ? [] : ['lossDeadTime']), 'lossWinding', 'lossOutputEsr', 'lossInputEsr'];
-      return { tex: `P_\\mathrm{loss} = ${inputs.map((id) => `\\q{${id}}`).join(' + ')}`, inputs, evaluate: (q) => inputs.reduce((sum, id) => sum + q(id), 0), holds: 'Conduction and ESR only: switching, gate drive and core join when the parts are chosen.', source: 'Sum of what is listed' };
+      const inputs = [
+        'lossControl',
+        'lossRectifier',
+        ...(point.losses.deadTimeConduction === undefined ? [] : ['lossDeadTime']),
+        'lossWinding',
+        'lossOutputEsr',
+        'lossInputEsr',
+      ];
+      return {
+        tex: `P_\\mathrm{loss} = ${inputs.map((id) => `\\q{${id}}`).join(' + ')}`,
+        inputs,
+        evaluate: (q) => inputs.reduce((sum, id) => sum + q(id), 0),
+        holds: 'Conduction and ESR only: switching, gate drive and core join when the parts are chosen.',
+        source: 'Sum of what is listed',
+      };
     },
   },
-  outputPower: { name: 'Output power', symbol: 'P_\\mathrm{out}', unit: 'W', kind: 'power', value: ({ point }) => point.outputPower, exact: true, form: always({ tex: 'P_\\mathrm{out} = \\q{outputVoltageAverage}\\,\\q{outputCurrent}', inputs: ['outputVoltageAverage', 'outputCurrent'], evaluate: (q) => q('outputVoltageAverage') * q('outputCurrent'), holds: 'Ripple power left out.', source: 'Definition' }) },
-  efficiency: { name: 'Efficiency', symbol: '\\eta', unit: '%', kind: 'ratio', value: ({ point }) => point.efficiency, form: always({ tex: '\\eta = \\frac{\\q{outputPower}}{\\q{outputPower} + \\q{lossTotal}}', inputs: ['outputPower', 'lossTotal'], evaluate: (q) => (q('outputPower') + q('lossTotal') > 0 ? q('outputPower') / (q('outputPower') + q('lossTotal')) : 0), holds: 'With exactly the losses listed.', source: 'Definition' }) },
-  windingResistance: { name: 'Winding resistance', symbol: 'R_L', unit: 'Ω', kind: 'part', value: ({ result }) => result.decisions.inductor.resistance, setBy: 'decisions.inductor.resistance' },
-  controlResistance: { name: 'Control switch, on', symbol: 'R_Q', unit: 'Ω', kind: 'part', value: ({ result }) => result.decisions.controlSwitch.onResistance, setBy: 'decisions.controlSwitch.onResistance' },
-  rectifierResistance: { name: 'Rectifier, on', symbol: 'R_R', unit: 'Ω', kind: 'part', value: ({ result }) => switchData(result.decisions).rectifierResistance, setBy: 'decisions.rectifier' },
-  rectifierDrop: { name: 'Rectifier drop', symbol: 'V_F', unit: 'V', kind: 'voltage', value: ({ result }) => switchData(result.decisions).rectifierDrop, setBy: 'decisions.rectifier' },
-  bodyDiodeDrop: { name: `Body diode drop (${BODY_DIODE_VOLTAGE} V without data)`, symbol: 'V_B', unit: 'V', kind: 'voltage', value: ({ result }) => switchData(result.decisions).bodyDiodeDrop, setBy: 'decisions.rectifier' },
-  outputCapacitance: { name: 'Output bank, effective', symbol: 'C_\\mathrm{out}', unit: 'F', kind: 'part', value: ({ result }) => lumped(result.decisions.outputCapacitors).capacitance, setBy: 'decisions.outputCapacitors' },
-  outputEsr: { name: 'Output bank ESR', symbol: 'R_{C\\mathrm{out}}', unit: 'Ω', kind: 'part', value: ({ result }) => lumped(result.decisions.outputCapacitors).resistance, setBy: 'decisions.outputCapacitors' },
-  inputCapacitance: { name: 'Input bank, effective', symbol: 'C_\\mathrm{in}', unit: 'F', kind: 'part', value: ({ result }) => result.decisions.inputCapacitors.reduce((sum, bank) => sum + branchOf(bank).capacitance, 0), setBy: 'decisions.inputCapacitors' },
-  inputEsr: { name: 'Input bank ESR', symbol: 'R_{C\\mathrm{in}}', unit: 'Ω', kind: 'part', value: ({ result }) => lumped(result.decisions.inputCapacitors).resistance, setBy: 'decisions.inputCapacitors' },
+  outputPower: {
+    name: 'Output power',
+    symbol: 'P_\\mathrm{out}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.outputPower,
+    exact: true,
+    form: always({
+      tex: 'P_\\mathrm{out} = \\q{outputVoltageAverage}\\,\\q{outputCurrent}',
+      inputs: ['outputVoltageAverage', 'outputCurrent'],
+      evaluate: (q) => q('outputVoltageAverage') * q('outputCurrent'),
+      holds: 'Ripple power left out.',
+      source: 'Definition',
+    }),
+  },
+  efficiency: {
+    name: 'Efficiency',
+    symbol: '\\eta',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ point }) => point.efficiency,
+    form: always({
+      tex: '\\eta = \\frac{\\q{outputPower}}{\\q{outputPower} + \\q{lossTotal}}',
+      inputs: ['outputPower', 'lossTotal'],
+      evaluate: (q) =>
+        q('outputPower') + q('lossTotal') > 0 ? q('outputPower') / (q('outputPower') + q('lossTotal')) : 0,
+      holds: 'With exactly the losses listed.',
+      source: 'Definition',
+    }),
+  },
+  windingResistance: {
+    name: 'Winding resistance',
+    symbol: 'R_L',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => result.decisions.inductor.resistance,
+    setBy: 'decisions.inductor.resistance',
+  },
+  controlResistance: {
+    name: 'Control switch, on',
+    symbol: 'R_Q',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => result.decisions.controlSwitch.onResistance,
+    setBy: 'decisions.controlSwitch.onResistance',
+  },
+  rectifierResistance: {
+    name: 'Rectifier, on',
+    symbol: 'R_R',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => switchData(result.decisions).rectifierResistance,
+    setBy: 'decisions.rectifier',
+  },
+  rectifierDrop: {
+    name: 'Rectifier drop',
+    symbol: 'V_F',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ result }) => switchData(result.decisions).rectifierDrop,
+    setBy: 'decisions.rectifier',
+  },
+  bodyDiodeDrop: {
+    name: `Body diode drop (${BODY_DIODE_VOLTAGE} V without data)`,
+    symbol: 'V_B',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ result }) => switchData(result.decisions).bodyDiodeDrop,
+    setBy: 'decisions.rectifier',
+  },
+  outputCapacitance: {
+    name: 'Output bank, effective',
+    symbol: 'C_\\mathrm{out}',
+    unit: 'F',
+    kind: 'part',
+    value: ({ result }) => lumped(result.decisions.outputCapacitors).capacitance,
+    setBy: 'decisions.outputCapacitors',
+  },
+  outputEsr: {
+    name: 'Output bank ESR',
+    symbol: 'R_{C\\mathrm{out}}',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => lumped(result.decisions.outputCapacitors).resistance,
+    setBy: 'decisions.outputCapacitors',
+  },
+  inputCapacitance: {
+    name: 'Input bank, effective',
+    symbol: 'C_\\mathrm{in}',
+    unit: 'F',
+    kind: 'part',
+    value: ({ result }) => result.decisions.inputCapacitors.reduce((sum, bank) => sum + branchOf(bank).capacitance, 0),
+    setBy: 'decisions.inputCapacitors',
+  },
+  inputEsr: {
+    name: 'Input bank ESR',
+    symbol: 'R_{C\\mathrm{in}}',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => lumped(result.decisions.inputCapacitors).resistance,
+    setBy: 'decisions.inputCapacitors',
+  },
 } as const satisfies Record<string, Quantity>;

@@ -180,7 +180,7 @@ function solvePattern(
     const previous: { unknowns: number[]; residuals: number[] } = { unknowns, residuals };
     let shrink = 1;
     let next: Evaluated | undefined;
-    let tried: number[] = [];
+    let tried: number[];
     do {
       tried = previous.unknowns.map((u, i) => u + shrink * step[i]!);
       next = evaluate(tried);
@@ -193,7 +193,9 @@ function solvePattern(
     evaluated = next;
     if (!moved) return residualsSmall(next.residuals) ? { periodic: next.periodic, duty: unknowns[0]! } : undefined;
   }
-  return evaluated && residualsSmall(evaluated.residuals) ? { periodic: evaluated.periodic, duty: unknowns[0]! } : undefined;
+  return evaluated && residualsSmall(evaluated.residuals)
+    ? { periodic: evaluated.periodic, duty: unknowns[0]! }
+    : undefined;
 
   function evaluate(at: readonly number[]): Evaluated | undefined {
     const steps = pattern.steps(at);

@@ -36,7 +36,8 @@ export function addUpTree(solved: readonly { design: Design; result: Result }[])
       worst: result.targets.reduce<Target | undefined>((a, b) => (a && spare(a) <= spare(b) ? a : b), undefined),
     };
   });
-  const sum = (read: (rail: Rail) => number): number => rails.reduce((total, rail) => total + (rail ? read(rail) : 0), 0);
+  const sum = (read: (rail: Rail) => number): number =>
+    rails.reduce((total, rail) => total + (rail ? read(rail) : 0), 0);
   return {
     rails,
     inputCurrent: sum((rail) => rail.inputCurrent),

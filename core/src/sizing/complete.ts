@@ -5,7 +5,15 @@ import { topologyModel } from '../topology/index.ts';
 import { chooseFrequency } from './frequency.ts';
 import { buckInductance, SCHOOLS, wantedSaturation } from './inductor.ts';
 import { inputRippleCapacitive, interleavedInputRms, worstInputDuty } from './inputBank.ts';
-import { ASSUMED_CROSSOVER, bulkFor, ceramicFor, loopExcursion, lumped, slewExcursion, triangleRipple } from './outputBank.ts';
+import {
+  ASSUMED_CROSSOVER,
+  bulkFor,
+  ceramicFor,
+  loopExcursion,
+  lumped,
+  slewExcursion,
+  triangleRipple,
+} from './outputBank.ts';
 
 /** Why a free decision came out as it did. */
 export interface DecidedBy {
@@ -117,7 +125,12 @@ export function completeDecisions(design: Design): Completion {
       rule: `conduction at ${formatQuantity(inputVoltage.min, 'V')} takes ${SHARE.control * 100} % of the loss allowed`,
     })),
   };
-  const rectifier = completeRectifier(given, decide, () => share(SHARE.rectifier, square * Math.max(0.02, 1 - smallest)), inputVoltage.max);
+  const rectifier = completeRectifier(
+    given,
+    decide,
+    () => share(SHARE.rectifier, square * Math.max(0.02, 1 - smallest)),
+    inputVoltage.max,
+  );
 
   const stepSlew = {
     down: (Math.max(0, inputVoltage.min * control.maximumDuty - outputVoltage) * phases) / inductance,
@@ -152,7 +165,10 @@ export function completeDecisions(design: Design): Completion {
 
 type Decide = <T>(path: string, held: T | undefined, make: () => { value: T; rule: string }) => T;
 
-function chooseTopology({ inputVoltage, outputVoltage }: Brief): { value: NonNullable<Decisions['topology']>; rule: string } {
+function chooseTopology({ inputVoltage, outputVoltage }: Brief): {
+  value: NonNullable<Decisions['topology']>;
+  rule: string;
+} {
   if (outputVoltage < inputVoltage.min) return { value: 'buck', rule: 'the input always stays above the output' };
   if (outputVoltage > inputVoltage.max) return { value: 'boost', rule: 'the output always stays above the input' };
   return { value: 'four-switch-buck-boost', rule: 'the input passes through the output voltage' };
@@ -162,7 +178,8 @@ function choosePhases({ outputCurrent }: Brief): { value: number; rule: string }
   const value = Math.min(8, Math.max(1, Math.ceil(outputCurrent.max / PHASE_CURRENT)));
   return {
     value,
-    rule: value === 1 ? `${formatQuantity(outputCurrent.max, 'A')} needs no more` : `at most ${PHASE_CURRENT} A a phase`,
+    rule:
+      value === 1 ? `${formatQuantity(outputCurrent.max, 'A')} needs no more` : `at most ${PHASE_CURRENT} A a phase`,
   };
 }
 
@@ -221,7 +238,10 @@ function completeRectifier(
     forwardVoltage: decide('rectifier.forwardVoltage', rectifier.forwardVoltage, () =>
       blocked <= 60 ? { value: 0.45, rule: 'Schottky' } : { value: 0.9, rule: 'fast silicon above 60 V' },
     ),
-    resistance: decide('rectifier.resistance', rectifier.resistance, () => ({ value: 0, rule: 'flat drop until a part is chosen' })),
+    resistance: decide('rectifier.resistance', rectifier.resistance, () => ({
+      value: 0,
+      rule: 'flat drop until a part is chosen',
+    })),
   };
 }
 
@@ -247,7 +267,13 @@ function chooseOutputBank(
   const rippleOf = (banks: CapacitorBank[]): number => {
     const { capacitance, resistance } = lumped(banks);
     const duty = Math.min(0.98, Math.max(0.02, stage.duty));
-    return triangleRipple(stage.ripple, (duty * period) / stage.phases, ((1 - duty) * period) / stage.phases, capacitance, resistance);
+    return triangleRipple(
+      stage.ripple,
+      (duty * period) / stage.phases,
+      ((1 - duty) * period) / stage.phases,
+      capacitance,
+      resistance,
+    );
   };
   const stepOf = (banks: CapacitorBank[]): number => {
     const { capacitance, resistance } = lumped(banks);

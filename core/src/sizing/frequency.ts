@@ -23,6 +23,7 @@ export function chooseFrequency(
   const byOnTime = minimumOnTime > 0 ? smallestDuty / (minimumOnTime * (1 + SPARE)) : Infinity;
   const byOffTime = minimumOffTime > 0 ? Math.max(0, 1 - largestDuty) / (minimumOffTime * (1 + SPARE)) : Infinity;
   const frequency = Math.min(USUAL_FREQUENCY, byOnTime, byOffTime);
-  if (frequency <= AUDIBLE_LIMIT) return { frequency: AUDIBLE_LIMIT, limitedBy: byOnTime < byOffTime ? 'on-time' : 'off-time' };
+  if (frequency <= AUDIBLE_LIMIT)
+    return { frequency: AUDIBLE_LIMIT, limitedBy: byOnTime < byOffTime ? 'on-time' : 'off-time' };
   return { frequency, limitedBy: frequency === byOnTime ? 'on-time' : frequency === byOffTime ? 'off-time' : 'wish' };
 }

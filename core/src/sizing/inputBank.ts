@@ -31,6 +31,11 @@ export function worstInputDuty(lowest: number, highest: number, phases: number):
  * Capacitive part of the input ripple of a buck, V peak to peak: Iout·D(1−D)/(C·f).
  * Charge balance with a flat-topped input current; common in application literature (recalled from memory).
  */
-export function inputRippleCapacitive(outputCurrent: number, duty: number, frequency: number, capacitance: number): number {
+export function inputRippleCapacitive(
+  outputCurrent: number,
+  duty: number,
+  frequency: number,
+  capacitance: number,
+): number {
   return (outputCurrent * duty * (1 - duty)) / (capacitance * frequency);
 }

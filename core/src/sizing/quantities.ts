@@ -19,15 +19,42 @@ export const sizingQuantities = {
         ? {
             tex: `f \\le \\min\\left(${USUAL_FREQUENCY / 1000}\\,\\mathrm{kHz},\\ \\frac{${brief.outputVoltage}\\,\\mathrm V / ${brief.inputVoltage.max}\\,\\mathrm V}{1.25\\,\\q{minimumOnTime}},\\ \\frac{1 - ${brief.outputVoltage}\\,\\mathrm V / ${brief.inputVoltage.min}\\,\\mathrm V}{1.25\\,\\q{minimumOffTime}}\\right)`,
             inputs: ['minimumOnTime', 'minimumOffTime'],
-            evaluate: (q) => chooseFrequency(Math.min(1, brief.outputVoltage / brief.inputVoltage.max), Math.min(1, brief.outputVoltage / brief.inputVoltage.min), q('minimumOnTime'), q('minimumOffTime')).frequency,
+            evaluate: (q) =>
+              chooseFrequency(
+                Math.min(1, brief.outputVoltage / brief.inputVoltage.max),
+                Math.min(1, brief.outputVoltage / brief.inputVoltage.min),
+                q('minimumOnTime'),
+                q('minimumOffTime'),
+              ).frequency,
             holds: 'Ideal duty, a quarter of each time limit to spare; then the next lower E24 value.',
             source: PRACTICE,
           }
         : undefined,
   },
-  minimumOnTime: { name: 'Shortest on-time', symbol: 't_\\mathrm{on,min}', unit: 's', kind: 'time', value: ({ result }) => result.decisions.control.minimumOnTime, setBy: 'decisions.control.minimumOnTime' },
-  minimumOffTime: { name: 'Shortest off-time', symbol: 't_\\mathrm{off,min}', unit: 's', kind: 'time', value: ({ result }) => result.decisions.control.minimumOffTime, setBy: 'decisions.control.minimumOffTime' },
-  rippleRatio: { name: 'Ripple ratio', symbol: 'r', unit: '%', kind: 'ratio', value: ({ result }) => result.decisions.rippleRatio, setBy: 'decisions.rippleRatio' },
+  minimumOnTime: {
+    name: 'Shortest on-time',
+    symbol: 't_\\mathrm{on,min}',
+    unit: 's',
+    kind: 'time',
+    value: ({ result }) => result.decisions.control.minimumOnTime,
+    setBy: 'decisions.control.minimumOnTime',
+  },
+  minimumOffTime: {
+    name: 'Shortest off-time',
+    symbol: 't_\\mathrm{off,min}',
+    unit: 's',
+    kind: 'time',
+    value: ({ result }) => result.decisions.control.minimumOffTime,
+    setBy: 'decisions.control.minimumOffTime',
+  },
+  rippleRatio: {
+    name: 'Ripple ratio',
+    symbol: 'r',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ result }) => result.decisions.rippleRatio,
+    setBy: 'decisions.rippleRatio',
+  },
   inductance: {
     name: 'Inductance',
     symbol: 'L',
@@ -40,7 +67,13 @@ export const sizingQuantities = {
         ? {
             tex: `L = \\frac{\\q{outputVoltage}\\left(1 - \\q{outputVoltage} / ${brief.inputVoltage.max}\\,\\mathrm V\\right)}{\\q{rippleRatio}\\,(${brief.outputCurrent.max}\\,\\mathrm A / \\q{phases})\\,\\q{switchingFrequency}}`,
             inputs: ['outputVoltage', 'rippleRatio', 'phases', 'switchingFrequency'],
-            evaluate: (q) => buckInductance(q('outputVoltage'), Math.min(0.98, q('outputVoltage') / brief.inputVoltage.max), (q('rippleRatio') * brief.outputCurrent.max) / q('phases'), q('switchingFrequency')),
+            evaluate: (q) =>
+              buckInductance(
+                q('outputVoltage'),
+                Math.min(0.98, q('outputVoltage') / brief.inputVoltage.max),
+                (q('rippleRatio') * brief.outputCurrent.max) / q('phases'),
+                q('switchingFrequency'),
+              ),
             holds: 'A buck’s ripple is largest at the highest input; then the nearest E6 value.',
             source: ERICKSON('ch. 2'),
           }
@@ -64,13 +97,103 @@ export const sizingQuantities = {
           }
         : undefined,
   },
-  crossover: { name: 'Crossover assumed', symbol: 'f_c', unit: 'Hz', kind: 'frequency', value: ({ result }) => ASSUMED_CROSSOVER * result.decisions.switchingFrequency, form: () => ({ tex: `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`, inputs: ['switchingFrequency'], evaluate: (q) => ASSUMED_CROSSOVER * q('switchingFrequency'), holds: 'Until the loop is designed: a tenth of the switching frequency.', source: PRACTICE }) },
-  slewDown: { name: 'Inductor slew, load on', symbol: 'm_\\uparrow', unit: 'A/s', kind: 'current', value: ({ design, result, point }) => (Math.max(0, point.inputVoltage * result.decisions.control.maximumDuty - design.brief.outputVoltage) * result.decisions.phases) / result.decisions.inductor.inductance, form: () => ({ tex: 'm_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{\\q{inductance}}', inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'], evaluate: (q) => (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) / q('inductance'), holds: 'Every phase at its largest duty.', source: 'Redl, Erisman and Zansky, 1998 (recalled from memory)' }) },
-  slewUp: { name: 'Inductor slew, load off', symbol: 'm_\\downarrow', unit: 'A/s', kind: 'current', value: ({ design, result }) => (design.brief.outputVoltage * result.decisions.phases) / result.decisions.inductor.inductance, form: () => ({ tex: 'm_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{\\q{inductance}}', inputs: ['phases', 'outputVoltage', 'inductance'], evaluate: (q) => (q('phases') * q('outputVoltage')) / q('inductance'), holds: 'Every control switch off.', source: 'Redl, Erisman and Zansky, 1998 (recalled from memory)' }) },
-  loadStepUndershoot: { name: 'Undershoot, load on', symbol: '\\Delta v_\\downarrow', unit: 'V', kind: 'voltage', value: (scene) => (scene.design.brief.loadStep ? predictExcursion('down', scene.design, scene.result.decisions, scene.point.inputVoltage) : undefined), form: () => excursionForm('slewDown', '\\Delta v_\\downarrow') },
-  loadStepOvershoot: { name: 'Overshoot, load off', symbol: '\\Delta v_\\uparrow', unit: 'V', kind: 'voltage', value: (scene) => (scene.design.brief.loadStep ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage) : undefined), form: () => excursionForm('slewUp', '\\Delta v_\\uparrow') },
-  linearEfficiency: { name: 'Linear regulator, efficiency', symbol: '\\eta_\\mathrm{lin}', unit: '%', kind: 'ratio', value: ({ design }) => linearAlternative(design.brief).efficiency, form: ({ design: { brief } }) => ({ tex: `\\eta_\\mathrm{lin} = \\frac{\\q{outputVoltage}}{${brief.inputVoltage.nominal}\\,\\mathrm V}`, inputs: ['outputVoltage'], evaluate: (q) => Math.min(1, q('outputVoltage') / brief.inputVoltage.nominal), holds: 'At nominal input; the regulator’s own current left out.', source: PRACTICE }) },
-  linearHeat: { name: 'Linear regulator, heat', symbol: 'P_\\mathrm{lin}', unit: 'W', kind: 'power', value: ({ design }) => linearAlternative(design.brief).heat, form: ({ design: { brief } }) => ({ tex: `P_\\mathrm{lin} = \\left(${brief.inputVoltage.max}\\,\\mathrm V - \\q{outputVoltage}\\right) ${brief.outputCurrent.max}\\,\\mathrm A`, inputs: ['outputVoltage'], evaluate: (q) => Math.max(0, brief.inputVoltage.max - q('outputVoltage')) * brief.outputCurrent.max, holds: 'At the highest input and full load.', source: PRACTICE }) },
+  crossover: {
+    name: 'Crossover assumed',
+    symbol: 'f_c',
+    unit: 'Hz',
+    kind: 'frequency',
+    value: ({ result }) => ASSUMED_CROSSOVER * result.decisions.switchingFrequency,
+    form: () => ({
+      tex: `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`,
+      inputs: ['switchingFrequency'],
+      evaluate: (q) => ASSUMED_CROSSOVER * q('switchingFrequency'),
+      holds: 'Until the loop is designed: a tenth of the switching frequency.',
+      source: PRACTICE,
+    }),
+  },
+  slewDown: {
+    name: 'Inductor slew, load on',
+    symbol: 'm_\\uparrow',
+    unit: 'A/s',
+    kind: 'current',
+    value: ({ design, result, point }) =>
+      (Math.max(0, point.inputVoltage * result.decisions.control.maximumDuty - design.brief.outputVoltage) *
+        result.decisions.phases) /
+      result.decisions.inductor.inductance,
+    form: () => ({
+      tex: 'm_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{\\q{inductance}}',
+      inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
+      evaluate: (q) =>
+        (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) / q('inductance'),
+      holds: 'Every phase at its largest duty.',
+      source: 'Redl, Erisman and Zansky, 1998 (recalled from memory)',
+    }),
+  },
+  slewUp: {
+    name: 'Inductor slew, load off',
+    symbol: 'm_\\downarrow',
+    unit: 'A/s',
+    kind: 'current',
+    value: ({ design, result }) =>
+      (design.brief.outputVoltage * result.decisions.phases) / result.decisions.inductor.inductance,
+    form: () => ({
+      tex: 'm_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{\\q{inductance}}',
+      inputs: ['phases', 'outputVoltage', 'inductance'],
+      evaluate: (q) => (q('phases') * q('outputVoltage')) / q('inductance'),
+      holds: 'Every control switch off.',
+      source: 'Redl, Erisman and Zansky, 1998 (recalled from memory)',
+    }),
+  },
+  loadStepUndershoot: {
+    name: 'Undershoot, load on',
+    symbol: '\\Delta v_\\downarrow',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) =>
+      scene.design.brief.loadStep
+        ? predictExcursion('down', scene.design, scene.result.decisions, scene.point.inputVoltage)
+        : undefined,
+    form: () => excursionForm('slewDown', '\\Delta v_\\downarrow'),
+  },
+  loadStepOvershoot: {
+    name: 'Overshoot, load off',
+    symbol: '\\Delta v_\\uparrow',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) =>
+      scene.design.brief.loadStep
+        ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage)
+        : undefined,
+    form: () => excursionForm('slewUp', '\\Delta v_\\uparrow'),
+  },
+  linearEfficiency: {
+    name: 'Linear regulator, efficiency',
+    symbol: '\\eta_\\mathrm{lin}',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ design }) => linearAlternative(design.brief).efficiency,
+    form: ({ design: { brief } }) => ({
+      tex: `\\eta_\\mathrm{lin} = \\frac{\\q{outputVoltage}}{${brief.inputVoltage.nominal}\\,\\mathrm V}`,
+      inputs: ['outputVoltage'],
+      evaluate: (q) => Math.min(1, q('outputVoltage') / brief.inputVoltage.nominal),
+      holds: 'At nominal input; the regulator’s own current left out.',
+      source: PRACTICE,
+    }),
+  },
+  linearHeat: {
+    name: 'Linear regulator, heat',
+    symbol: 'P_\\mathrm{lin}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ design }) => linearAlternative(design.brief).heat,
+    form: ({ design: { brief } }) => ({
+      tex: `P_\\mathrm{lin} = \\left(${brief.inputVoltage.max}\\,\\mathrm V - \\q{outputVoltage}\\right) ${brief.outputCurrent.max}\\,\\mathrm A`,
+      inputs: ['outputVoltage'],
+      evaluate: (q) => Math.max(0, brief.inputVoltage.max - q('outputVoltage')) * brief.outputCurrent.max,
+      holds: 'At the highest input and full load.',
+      source: PRACTICE,
+    }),
+  },
 } as const satisfies Record<string, Quantity>;
 
 function excursionForm(slew: string, symbol: string) {

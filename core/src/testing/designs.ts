@@ -71,7 +71,11 @@ export const buildableBucks: fc.Arbitrary<Design> = fc
         topology: 'buck',
         phases: 1,
         switchingFrequency: frequency,
-        inductor: { inductance: (vout * (1 - 1 / ratio)) / (swing * frequency), resistance, saturationCurrent: 3 * current },
+        inductor: {
+          inductance: (vout * (1 - 1 / ratio)) / (swing * frequency),
+          resistance,
+          saturationCurrent: 3 * current,
+        },
         controlSwitch: { onResistance: resistance },
         rectifier: { kind: 'synchronous', onResistance: resistance / 2 },
         outputCapacitors: [{ capacitance, esr: esr / (8 * frequency * capacitance) }],

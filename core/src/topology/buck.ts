@@ -22,7 +22,8 @@ export const buck: TopologyModel = {
     const current = c.outputCurrent / c.phases;
     const dead = 2 * c.deadTime * c.switchingFrequency;
     const rectifierVoltage = c.rectifierDrop + current * c.rectifierResistance;
-    const needed = c.outputVoltage + current * c.windingResistance + (1 - dead) * rectifierVoltage + dead * c.bodyDiodeDrop;
+    const needed =
+      c.outputVoltage + current * c.windingResistance + (1 - dead) * rectifierVoltage + dead * c.bodyDiodeDrop;
     return needed / (c.inputVoltage - current * c.controlResistance + rectifierVoltage);
   },
   dcmDuties: (c) => {

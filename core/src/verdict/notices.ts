@@ -52,7 +52,8 @@ export function findWarnings(
   if (decisions.inputCapacitors.some((bank) => bank.esl > 0)) {
     warnings.push({
       id: 'input-esl',
-      message: 'The input ripple leaves the bank’s series inductance out: with ideal switching edges its spike has no width.',
+      message:
+        'The input ripple leaves the bank’s series inductance out: with ideal switching edges its spike has no width.',
     });
   }
   for (const remark of remarks) {

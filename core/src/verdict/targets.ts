@@ -51,7 +51,11 @@ interface Draft {
 }
 
 /** Every target of the brief and every rating given, each at its worst corner among the points solved. */
-export function assessTargets(design: Design, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Target[] {
+export function assessTargets(
+  design: Design,
+  decisions: CompleteDecisions,
+  points: readonly OperatingPoint[],
+): Target[] {
   if (points.length === 0) return [];
   return drafts(design, decisions, points).flatMap((draft) => {
     const { required } = draft;
@@ -97,7 +101,9 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       unit: 'V',
       sense: 'above',
       // a hair under the wanted value: rounding must not turn a regulated output into a missed one
-      required: points.some((point) => point.outputVoltage.average < brief.outputVoltage * 0.999) ? brief.outputVoltage : undefined,
+      required: points.some((point) => point.outputVoltage.average < brief.outputVoltage * 0.999)
+        ? brief.outputVoltage
+        : undefined,
       predict: (point) => point.outputVoltage.average,
       levers: ['topology', 'control.maximumDuty'],
       quantity: 'outputVoltageAverage',
@@ -114,7 +120,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
     },
     {
       id: 'loadStepUndershoot',
-      name: 'Step, load on',
+      name: 'Load on',
       unit: 'V',
       sense: 'below',
       required: step?.deviation,
@@ -124,7 +130,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
     },
     {
       id: 'loadStepOvershoot',
-      name: 'Step, load off',
+      name: 'Load off',
       unit: 'V',
       sense: 'below',
       required: step?.deviation,
@@ -260,8 +266,7 @@ export function predictExcursion(
   if (!loadStep) return 0;
   const step = Math.abs(loadStep.to - loadStep.from);
   const { capacitance, resistance } = lumped(decisions.outputCapacitors);
-  const volts =
-    direction === 'down' ? inputVoltage * decisions.control.maximumDuty - outputVoltage : outputVoltage;
+  const volts = direction === 'down' ? inputVoltage * decisions.control.maximumDuty - outputVoltage : outputVoltage;
   const slew = (Math.max(0, volts) * decisions.phases) / decisions.inductor.inductance;
   const crossover = ASSUMED_CROSSOVER * decisions.switchingFrequency;
   const bySlew = slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : outputVoltage;

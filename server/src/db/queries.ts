@@ -12,14 +12,16 @@ export interface StoredDesign {
 }
 
 /** What became of a save: done, refused because a newer version stands, or no such design. */
-export type SaveOutcome = { kind: 'saved'; design: StoredDesign } | { kind: 'stale'; current: StoredDesign } | { kind: 'missing' };
+export type SaveOutcome =
+  { kind: 'saved'; design: StoredDesign } | { kind: 'stale'; current: StoredDesign } | { kind: 'missing' };
 
 type Row = typeof designs.$inferSelect;
 
 /** A document that the schema refuses on its way out is a fault of ours, not of the reader. */
 function checked(document: unknown, id: string): Design {
   const read = readDesign(document);
-  if (!read.ok) throw new Error(`design ${id} in the database does not fit the schema: ${JSON.stringify(read.faults[0])}`);
+  if (!read.ok)
+    throw new Error(`design ${id} in the database does not fit the schema: ${JSON.stringify(read.faults[0])}`);
   return read.design;
 }
 
@@ -75,7 +77,11 @@ export async function createDesign(
   id?: string,
 ): Promise<StoredDesign | undefined> {
   return db.transaction(async (tx) => {
-    const [project] = await tx.select({ id: projects.id }).from(projects).where(eq(projects.id, projectId)).for('share');
+    const [project] = await tx
+      .select({ id: projects.id })
+      .from(projects)
+      .where(eq(projects.id, projectId))
+      .for('share');
     if (!project) return undefined;
     const [row] = await tx
       .insert(designs)
@@ -118,5 +124,7 @@ export async function findRevision(db: Database, designId: string, version: numb
     .select()
     .from(revisions)
     .where(and(eq(revisions.designId, designId), eq(revisions.version, version)));
-  return row && { version: row.version, createdAt: row.createdAt.toISOString(), document: checked(row.document, designId) };
+  return (
+    row && { version: row.version, createdAt: row.createdAt.toISOString(), document: checked(row.document, designId) }
+  );
 }

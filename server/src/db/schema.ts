@@ -5,7 +5,9 @@ import type { Design } from '@yundro/core';
 const moment = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow();
 
 export const projects = pgTable('projects', {
-  id: uuid('id').primaryKey().default(sql`gen_random_uuid()`),
+  id: uuid('id')
+    .primaryKey()
+    .default(sql`gen_random_uuid()`),
   name: text('name').notNull(),
   description: text('description').notNull().default(''),
   createdAt: moment('created_at'),
@@ -15,7 +17,9 @@ export const projects = pgTable('projects', {
 export const designs = pgTable(
   'designs',
   {
-    id: uuid('id').primaryKey().default(sql`gen_random_uuid()`),
+    id: uuid('id')
+      .primaryKey()
+      .default(sql`gen_random_uuid()`),
     projectId: uuid('project_id')
       .notNull()
       .references(() => projects.id),

@@ -17,10 +17,20 @@ import { notFound, sendErrors } from '../errors.ts';
 
 const uuid = z.uuid();
 const projectBody = z.object({
-  name: z.string({ error: 'expected text' }).trim().min(1, { error: 'expected a name' }).max(200, { error: 'expected at most 200 characters' }),
-  description: z.string({ error: 'expected text' }).max(2000, { error: 'expected at most 2000 characters' }).default(''),
+  name: z
+    .string({ error: 'expected text' })
+    .trim()
+    .min(1, { error: 'expected a name' })
+    .max(200, { error: 'expected at most 200 characters' }),
+  description: z
+    .string({ error: 'expected text' })
+    .max(2000, { error: 'expected at most 2000 characters' })
+    .default(''),
 });
-const versionOf = z.int().min(1).max(2 ** 31 - 1);
+const versionOf = z
+  .int()
+  .min(1)
+  .max(2 ** 31 - 1);
 
 /** Projects, designs and their revisions. Every body passes the core's schema on the way in and on the way out. */
 export function designRoutes(db: Database): Router {

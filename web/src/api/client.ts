@@ -50,8 +50,7 @@ async function call<T>(method: string, address: string, body?: unknown): Promise
     throw new ApiError(0, [{ path: '', message: 'the server does not answer', expected: 'a running server' }]);
   }
   const answer = (await response.json().catch(() => undefined)) as
-    | (T & { errors?: Fault[]; current?: StoredDesign })
-    | undefined;
+    (T & { errors?: Fault[]; current?: StoredDesign }) | undefined;
   if (!response.ok || answer === undefined) throw new ApiError(response.status, answer?.errors ?? [], answer?.current);
   return answer;
 }

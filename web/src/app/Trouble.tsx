@@ -6,7 +6,8 @@ export function Trouble({ error, retry }: { error: Error; retry?: () => void }) 
   const away = error instanceof ApiError && error.away;
   return (
     <Alert variant="warning">
-      {error.message}. {away ? 'Nothing was changed. Is Yundro still running where you started it?' : 'Nothing was changed.'}{' '}
+      {error.message}.{' '}
+      {away ? 'Nothing was changed. Is Yundro still running where you started it?' : 'Nothing was changed.'}{' '}
       {retry ? (
         <button type="button" className="btn btn-sm btn-outline-dark" onClick={retry}>
           Try again

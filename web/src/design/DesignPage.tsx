@@ -17,6 +17,10 @@ const BriefRung = lazy(() => import('../rungs/BriefRung.tsx'));
 const StageRung = lazy(() => import('../rungs/StageRung.tsx'));
 const WhySheet = lazy(() => import('../why/WhySheet.tsx'));
 
+/** Single keys act on tapes too, which count as form fields by their role, but never where text is typed. */
+const ON_TAPES = { enableOnFormTags: ['slider' as const] };
+const EVERYWHERE = { preventDefault: true, enableOnFormTags: true };
+
 /** The workspace of one design: ladder, rung, margins. */
 export function DesignPage() {
   const { designId = '', rung: rungId = 'stage' } = useParams();
@@ -26,7 +30,11 @@ export function DesignPage() {
   const projectId = useDesign((state) => state.projectId);
   const asking = useView((state) => state.why.length > 0);
   const navigate = useNavigate();
-  const project = useQuery({ queryKey: ['project', projectId], queryFn: () => api.project(projectId!), enabled: projectId !== undefined });
+  const project = useQuery({
+    queryKey: ['project', projectId],
+    queryFn: () => api.project(projectId!),
+    enabled: projectId !== undefined,
+  });
 
   useEffect(() => {
     let again: ReturnType<typeof setTimeout> | undefined;
@@ -43,22 +51,28 @@ export function DesignPage() {
     return () => clearTimeout(again);
   }, [designId]);
 
-  useHotkeys('mod+z', undo, { preventDefault: true, enableOnFormTags: true });
-  useHotkeys('mod+shift+z, mod+y', redo, { preventDefault: true, enableOnFormTags: true });
-  useHotkeys('h', () => {
-    const row = window.document.activeElement?.closest('[data-decision]');
-    row?.querySelector<HTMLButtonElement>('.hold')?.click();
-  });
-  useHotkeys('b', () => void navigate('../brief', { relative: 'path' }));
-  useHotkeys('s', () => void navigate('../stage', { relative: 'path' }));
+  useHotkeys('mod+z', undo, EVERYWHERE);
+  useHotkeys('mod+shift+z, mod+y', redo, EVERYWHERE);
+  useHotkeys(
+    'h',
+    () => {
+      const row = window.document.activeElement?.closest('[data-decision]');
+      row?.querySelector<HTMLButtonElement>('.hold')?.click();
+    },
+    ON_TAPES,
+  );
+  useHotkeys('b', () => void navigate(`/designs/${designId}/brief`), ON_TAPES);
+  useHotkeys('s', () => void navigate(`/designs/${designId}/stage`), ON_TAPES);
 
   const rung = RUNGS.find((r) => r.id === rungId);
   return (
     <div className="workspace">
       <Header>
         <span className="crumb">
-          {projectId === undefined ? null : <Link to={`/projects/${projectId}`}>{project.data?.name ?? 'Project'}</Link>} /{' '}
-          <strong>{document?.name ?? '…'}</strong>
+          {projectId === undefined ? null : (
+            <Link to={`/projects/${projectId}`}>{project.data?.name ?? 'Project'}</Link>
+          )}{' '}
+          / <strong>{document?.name ?? '…'}</strong>
         </span>
         {document ? <FileButtons design={document} /> : null}
         {document ? <SaveIndicator /> : null}

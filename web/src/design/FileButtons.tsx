@@ -13,7 +13,10 @@ export function download(name: string, text: string): void {
 }
 
 export function fileNameOf(design: Design): string {
-  const plain = design.name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/gu, '');
+  const plain = design.name
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-|-$/gu, '');
   return `${plain === '' ? 'design' : plain}.yundro.json`;
 }
 
@@ -31,7 +34,11 @@ export function FileButtons({ design }: { design: Design }) {
   };
   return (
     <span className="files">
-      <button type="button" className="btn btn-sm" onClick={() => download(fileNameOf(design), writeDesignText(design))}>
+      <button
+        type="button"
+        className="btn btn-sm"
+        onClick={() => download(fileNameOf(design), writeDesignText(design))}
+      >
         Export
       </button>
       <button type="button" className="btn btn-sm" onClick={() => input.current?.click()}>

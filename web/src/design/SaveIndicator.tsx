@@ -54,5 +54,9 @@ function ago(milliseconds: number): string {
   if (seconds < 5) return 'just now';
   if (seconds < 90) return `${seconds} s ago`;
   const minutes = Math.round(seconds / 60);
-  return minutes < 90 ? `${minutes} min ago` : minutes < 2880 ? `${Math.round(minutes / 60)} h ago` : `${Math.round(minutes / 1440)} days ago`;
+  return minutes < 90
+    ? `${minutes} min ago`
+    : minutes < 2880
+      ? `${Math.round(minutes / 60)} h ago`
+      : `${Math.round(minutes / 1440)} days ago`;
 }

@@ -27,13 +27,15 @@ export function QuantityField(props: QuantityFieldProps) {
   const shown = value === undefined ? '' : formatExact(value, unit).replace('\u00a0', ' ');
   const [text, setText] = useState(shown);
   const [error, setError] = useState<string>();
-  const typing = useRef(false);
+  // the value this field itself sent last: its echo must not overwrite what is being typed
+  const sent = useRef<number | undefined>(undefined);
 
   useEffect(() => {
-    if (typing.current) return;
+    if (sent.current !== undefined && sent.current === value) return;
+    sent.current = undefined;
     setText(shown);
     setError(undefined);
-  }, [shown]);
+  }, [shown, value]);
 
   const take = (next: string): void => {
     setText(next);
@@ -45,7 +47,10 @@ export function QuantityField(props: QuantityFieldProps) {
     const parsed = parseQuantity(next, unit);
     const message = parsed.ok ? check?.(parsed.value) : `${parsed.message}: write ${parsed.expected}.`;
     setError(message);
-    if (parsed.ok && message === undefined && parsed.value !== value) onChange(parsed.value);
+    if (parsed.ok && message === undefined && parsed.value !== value) {
+      sent.current = parsed.value;
+      onChange(parsed.value);
+    }
   };
 
   const step = (event: KeyboardEvent): void => {
@@ -54,7 +59,7 @@ export function QuantityField(props: QuantityFieldProps) {
     const walked: Series = event.shiftKey ? 'E3' : event.altKey ? 'E96' : (series ?? 'E24');
     const next = event.key === 'ArrowUp' ? preferredNext(value, walked) : preferredPrevious(value, walked);
     if (check?.(next) !== undefined) return;
-    typing.current = false;
+    sent.current = undefined;
     setError(undefined);
     onChange(next);
   };
@@ -73,9 +78,8 @@ export function QuantityField(props: QuantityFieldProps) {
         placeholder={placeholder}
         isInvalid={message !== undefined}
         aria-describedby={message === undefined ? undefined : `${id}-fault`}
-        onFocus={() => (typing.current = true)}
         onBlur={() => {
-          typing.current = false;
+          sent.current = undefined;
           if (error === undefined) setText(shown);
         }}
         onChange={(event) => take(event.target.value)}

@@ -25,13 +25,25 @@ export function MarginRail() {
         {targets.map((target) => (
           <li key={target.id} className={`margin ${target.verdict}`}>
             <div className="margin-line">
-              <button type="button" onClick={() => focusDecision(target.levers)} title={`Go to what decides it: ${target.levers[0] ?? ''}`}>
-                <span className="mark" aria-hidden="true">
+              <button
+                type="button"
+                onClick={() => focusDecision(target.levers)}
+                title={`Go to what decides it: ${target.levers[0] ?? ''}`}
+              >
+                <span className="verdict-mark" aria-hidden="true">
                   {VERDICT_MARK[target.verdict]}
                 </span>{' '}
                 {target.name}
               </button>
-              <button type="button" className="mono value" title="Why?" onClick={() => askWhy(target.quantity as QuantityId)}>
+              <button
+                type="button"
+                className="mono value"
+                title="Why?"
+                onClick={() => {
+                  useDesign.setState({ corner: target.at });
+                  askWhy(target.quantity as QuantityId);
+                }}
+              >
                 {pair(target)}
               </button>
             </div>
@@ -58,12 +70,11 @@ export function MarginRail() {
   );
 }
 
-function pair({ predicted, required, unit }: Target): string {
+function pair({ predicted, required, unit, sense }: Target): string {
   const left = splitQuantity(predicted, unit);
   const right = splitQuantity(required, unit);
-  return left.prefix === right.prefix
-    ? `${left.number} of ${formatQuantity(required, unit)}`
-    : `${formatQuantity(predicted, unit)} of ${formatQuantity(required, unit)}`;
+  const limit = `${sense === 'below' ? '≤' : '≥'}\u00a0${formatQuantity(required, unit)}`;
+  return `${left.prefix === right.prefix ? left.number : formatQuantity(predicted, unit)}, ${limit}`;
 }
 
 function wordsOf(path: string): string {

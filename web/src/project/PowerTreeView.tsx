@@ -4,7 +4,15 @@ import type { StoredDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 
 /** Source, stages, loads from left to right; currents and losses add up at the source. */
-export function PowerTreeView({ designs, results, tree }: { designs: StoredDesign[]; results: Result[]; tree: PowerTree }) {
+export function PowerTreeView({
+  designs,
+  results,
+  tree,
+}: {
+  designs: StoredDesign[];
+  results: Result[];
+  tree: PowerTree;
+}) {
   if (designs.length === 0) return null;
   return (
     <section className="tree" aria-label="Power tree">

@@ -60,7 +60,12 @@ export function ProjectPage() {
               <PowerTreeView designs={project.data.designs} results={tree.data.results} tree={tree.data.tree} />
             ) : null}
             <div className="actions">
-              <button type="button" className="btn btn-dark" disabled={add.isPending} onClick={() => add.mutate(newDesign('New rail'))}>
+              <button
+                type="button"
+                className="btn btn-dark"
+                disabled={add.isPending}
+                onClick={() => add.mutate(newDesign('New rail'))}
+              >
                 Add a rail
               </button>
               <button type="button" className="btn btn-outline-secondary" onClick={() => input.current?.click()}>

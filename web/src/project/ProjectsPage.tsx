@@ -47,7 +47,12 @@ export function ProjectsPage() {
         >
           <Form.Group controlId="project-name">
             <Form.Label>New project</Form.Label>
-            <Form.Control value={name} maxLength={200} placeholder="its name" onChange={(event) => setName(event.target.value)} />
+            <Form.Control
+              value={name}
+              maxLength={200}
+              placeholder="its name"
+              onChange={(event) => setName(event.target.value)}
+            />
           </Form.Group>
           <button type="submit" className="btn btn-dark" disabled={name.trim() === '' || create.isPending}>
             Begin

@@ -1,11 +1,21 @@
 import Form from 'react-bootstrap/Form';
-import { formatQuantity, suggestLoadStep, withoutValue, withValue, type Brief, type Design, type Unit } from '@yundro/core';
+import {
+  formatQuantity,
+  suggestLoadStep,
+  withoutValue,
+  withValue,
+  type Brief,
+  type Design,
+  type Unit,
+} from '@yundro/core';
 import { QuantityField } from '../fields/QuantityField.tsx';
 import { edit, useDesign } from '../stores/designStore.ts';
 import { WhyNumber } from '../why/WhyNumber.tsx';
 
 function set(path: string, value: unknown): void {
-  edit((document: Design) => (value === undefined ? withoutValue(document, `brief.${path}`) : withValue(document, `brief.${path}`, value)));
+  edit((document: Design) =>
+    value === undefined ? withoutValue(document, `brief.${path}`) : withValue(document, `brief.${path}`, value),
+  );
 }
 
 interface FieldProps {
@@ -18,7 +28,8 @@ interface FieldProps {
   check?: (value: number) => string | undefined;
 }
 
-const aboveZero = (value: number): string | undefined => (value > 0 && value <= 1e18 ? undefined : 'More than zero is needed here.');
+const aboveZero = (value: number): string | undefined =>
+  value > 0 && value <= 1e18 ? undefined : 'More than zero is needed here.';
 
 function Field({ path, label, unit, value, optional = false, placeholder, check = aboveZero }: FieldProps) {
   return (
@@ -37,7 +48,8 @@ function Field({ path, label, unit, value, optional = false, placeholder, check 
 /** Between two other entries of the brief: the message says which one is in the way. */
 function between(low: number, lowName: string, high: number, highName: string, zero = false) {
   return (value: number): string | undefined => {
-    if (!(zero ? value >= 0 : value > 0)) return zero ? 'Zero or more is needed here.' : 'More than zero is needed here.';
+    if (!(zero ? value >= 0 : value > 0))
+      return zero ? 'Zero or more is needed here.' : 'More than zero is needed here.';
     if (value < low) return `This must not be below ${lowName}.`;
     return value > high ? `This must not be above ${highName}.` : undefined;
   };
@@ -49,8 +61,10 @@ export default function BriefRung() {
   const result = useDesign((state) => state.result);
   const { brief } = document;
   const { inputVoltage: vin, outputCurrent: iout, loadStep } = brief;
-  const percent = (value: number): string | undefined => (value > 0 && value <= 1 ? undefined : 'Between 0 and 100 % is needed here.');
-  const zeroUp = (value: number): string | undefined => (value >= 0 && value <= 1e18 ? undefined : 'Zero or more is needed here.');
+  const percent = (value: number): string | undefined =>
+    value > 0 && value <= 1 ? undefined : 'Between 0 and 100 % is needed here.';
+  const zeroUp = (value: number): string | undefined =>
+    value >= 0 && value <= 1e18 ? undefined : 'Zero or more is needed here.';
   return (
     <div className="brief">
       <Form.Group controlId="design-name" className="quantity name">
@@ -64,31 +78,85 @@ export default function BriefRung() {
       <fieldset>
         <legend>Input</legend>
         <div className="fields">
-          <Field path="inputVoltage.min" label="Lowest" unit="V" value={vin.min} check={between(0, '0', vin.nominal, 'the nominal input')} />
-          <Field path="inputVoltage.nominal" label="Nominal" unit="V" value={vin.nominal} check={between(vin.min, 'the lowest input', vin.max, 'the highest input')} />
-          <Field path="inputVoltage.max" label="Highest" unit="V" value={vin.max} check={between(vin.nominal, 'the nominal input', 1e18, 'what is possible')} />
-          <Field path="inputRipple" label="Ripple allowed, p-p" unit="V" value={brief.inputRipple} optional placeholder="1 % of nominal" />
+          <Field
+            path="inputVoltage.min"
+            label="Lowest"
+            unit="V"
+            value={vin.min}
+            check={between(0, '0', vin.nominal, 'the nominal input')}
+          />
+          <Field
+            path="inputVoltage.nominal"
+            label="Nominal"
+            unit="V"
+            value={vin.nominal}
+            check={between(vin.min, 'the lowest input', vin.max, 'the highest input')}
+          />
+          <Field
+            path="inputVoltage.max"
+            label="Highest"
+            unit="V"
+            value={vin.max}
+            check={between(vin.nominal, 'the nominal input', 1e18, 'what is possible')}
+          />
+          <Field
+            path="inputRipple"
+            label="Ripple allowed, p-p"
+            unit="V"
+            value={brief.inputRipple}
+            optional
+            placeholder="1 % of nominal"
+          />
           <Form.Group controlId="source" className="quantity">
             <Form.Label>Source</Form.Label>
-            <Form.Select value={brief.source ?? ''} onChange={(event) => set('source', event.target.value === '' ? undefined : event.target.value)}>
+            <Form.Select
+              value={brief.source ?? ''}
+              onChange={(event) => set('source', event.target.value === '' ? undefined : event.target.value)}
+            >
               <option value="">not said</option>
               <option value="supply">supply with a current limit</option>
               <option value="battery">battery</option>
             </Form.Select>
           </Form.Group>
-          <Field path="inputFuse" label="Fuse at the source" unit="A" value={brief.inputFuse} optional placeholder="none" />
+          <Field
+            path="inputFuse"
+            label="Fuse at the source"
+            unit="A"
+            value={brief.inputFuse}
+            optional
+            placeholder="none"
+          />
         </div>
       </fieldset>
       <fieldset>
         <legend>Output</legend>
         <div className="fields">
           <Field path="outputVoltage" label="Voltage" unit="V" value={brief.outputVoltage} />
-          <Field path="outputCurrent.min" label="Lightest load" unit="A" value={iout.min} check={between(0, '0', iout.max, 'the full load', true)} />
-          <Field path="outputCurrent.max" label="Full load" unit="A" value={iout.max} check={between(iout.min, 'the lightest load', 1e18, 'what is possible')} />
-          <Field path="outputRipple" label="Ripple allowed, p-p" unit="V" value={brief.outputRipple} optional placeholder="1 % of the output" />
+          <Field
+            path="outputCurrent.min"
+            label="Lightest load"
+            unit="A"
+            value={iout.min}
+            check={between(0, '0', iout.max, 'the full load', true)}
+          />
+          <Field
+            path="outputCurrent.max"
+            label="Full load"
+            unit="A"
+            value={iout.max}
+            check={between(iout.min, 'the lightest load', 1e18, 'what is possible')}
+          />
+          <Field
+            path="outputRipple"
+            label="Ripple allowed, p-p"
+            unit="V"
+            value={brief.outputRipple}
+            optional
+            placeholder="1 % of the output"
+          />
           <Form.Group controlId="load" className="quantity">
             <Form.Label>Load is</Form.Label>
-            <Form.Select value={brief.load} onChange={(event) => set('load', event.target.value as Brief['load'])}>
+            <Form.Select value={brief.load} onChange={(event) => set('load', event.target.value)}>
               <option value="resistive">resistive</option>
               <option value="constant-current">constant current</option>
             </Form.Select>
@@ -101,11 +169,36 @@ export default function BriefRung() {
           <div className="fields">
             <Field path="loadStep.from" label="From" unit="A" value={loadStep.from} check={zeroUp} />
             <Field path="loadStep.to" label="To" unit="A" value={loadStep.to} check={zeroUp} />
-            <Field path="loadStep.slewRate" label="Slew" unit="A/s" value={loadStep.slewRate} optional placeholder="at once" />
-            <Field path="loadStep.deviation" label="Excursion allowed" unit="V" value={loadStep.deviation} optional placeholder="not a target" />
-            <Field path="loadStep.settlingTime" label="Settled within" unit="s" value={loadStep.settlingTime} optional placeholder="not a target" />
+            <Field
+              path="loadStep.slewRate"
+              label="Slew"
+              unit="A/s"
+              value={loadStep.slewRate}
+              optional
+              placeholder="at once"
+            />
+            <Field
+              path="loadStep.deviation"
+              label="Excursion allowed"
+              unit="V"
+              value={loadStep.deviation}
+              optional
+              placeholder="not a target"
+            />
+            <Field
+              path="loadStep.settlingTime"
+              label="Settled within"
+              unit="s"
+              value={loadStep.settlingTime}
+              optional
+              placeholder="not a target"
+            />
             <div className="quantity">
-              <button type="button" className="btn btn-sm btn-outline-secondary" onClick={() => set('loadStep', undefined)}>
+              <button
+                type="button"
+                className="btn btn-sm btn-outline-secondary"
+                onClick={() => set('loadStep', undefined)}
+              >
                 No load step
               </button>
             </div>
@@ -123,9 +216,29 @@ export default function BriefRung() {
       <fieldset>
         <legend>Conditions</legend>
         <div className="fields">
-          <Field path="efficiency" label="Efficiency wanted" unit="%" value={brief.efficiency} optional placeholder="not a target" check={percent} />
-          <Field path="ambientTemperature" label="Ambient" unit="°C" value={brief.ambientTemperature} check={(v) => (v >= -60 && v <= 200 ? undefined : 'Between −60 and 200 °C is needed here.')} />
-          <Field path="junctionTemperature" label="Hottest junction allowed" unit="°C" value={brief.junctionTemperature} check={(v) => (v >= 0 && v <= 300 ? undefined : 'Between 0 and 300 °C is needed here.')} />
+          <Field
+            path="efficiency"
+            label="Efficiency wanted"
+            unit="%"
+            value={brief.efficiency}
+            optional
+            placeholder="not a target"
+            check={percent}
+          />
+          <Field
+            path="ambientTemperature"
+            label="Ambient"
+            unit="°C"
+            value={brief.ambientTemperature}
+            check={(v) => (v >= -60 && v <= 200 ? undefined : 'Between −60 and 200 °C is needed here.')}
+          />
+          <Field
+            path="junctionTemperature"
+            label="Hottest junction allowed"
+            unit="°C"
+            value={brief.junctionTemperature}
+            check={(v) => (v >= 0 && v <= 300 ? undefined : 'Between 0 and 300 °C is needed here.')}
+          />
         </div>
       </fieldset>
       <Form.Group controlId="design-notes" className="notes">
@@ -135,7 +248,9 @@ export default function BriefRung() {
           rows={2}
           maxLength={20000}
           value={document.notes ?? ''}
-          onChange={(event) => edit((d) => (event.target.value === '' ? withoutValue(d, 'notes') : { ...d, notes: event.target.value }))}
+          onChange={(event) =>
+            edit((d) => (event.target.value === '' ? withoutValue(d, 'notes') : { ...d, notes: event.target.value }))
+          }
         />
       </Form.Group>
       {result ? (
@@ -144,8 +259,9 @@ export default function BriefRung() {
           <p>
             A linear regulator would reach{' '}
             <WhyNumber id="linearEfficiency" value={result.linearRegulator.efficiency} unit="%" /> at{' '}
-            {formatQuantity(vin.nominal, 'V')} and turn up to <WhyNumber id="linearHeat" value={result.linearRegulator.heat} unit="W" />{' '}
-            into heat. {result.linearRegulator.words}
+            {formatQuantity(vin.nominal, 'V')} and turn up to{' '}
+            <WhyNumber id="linearHeat" value={result.linearRegulator.heat} unit="W" /> into heat.{' '}
+            {result.linearRegulator.words}
           </p>
         </section>
       ) : null}

@@ -4,7 +4,7 @@ import type { Rung } from './rungs.ts';
 /** A rung that is not built yet: says so, and what it will hold. */
 export function LaterRung({ rung }: { rung: Rung }) {
   return (
-    <section className="later">
+    <section className="later-rung">
       <h2>{rung.name}</h2>
       <p>This rung is not built yet. It will hold {rung.promise}.</p>
       <p>

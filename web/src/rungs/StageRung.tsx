@@ -27,7 +27,9 @@ export default function StageRung() {
     (p) => p.inputVoltage === corner.inputVoltage && p.outputCurrent === corner.outputCurrent,
   );
   const corners = cornersOf(document);
-  const at = corners.findIndex((c) => c.inputVoltage === corner.inputVoltage && c.outputCurrent === corner.outputCurrent);
+  const at = corners.findIndex(
+    (c) => c.inputVoltage === corner.inputVoltage && c.outputCurrent === corner.outputCurrent,
+  );
   return (
     <div className="stage">
       {result.warnings.map((warning) => (

@@ -12,7 +12,13 @@ export interface Rung {
   promise?: string;
 }
 
-const later = (id: string, name: string, promise: string): Rung => ({ id, name, ready: false, summary: () => 'not built yet', promise });
+const later = (id: string, name: string, promise: string): Rung => ({
+  id,
+  name,
+  ready: false,
+  summary: () => 'not built yet',
+  promise,
+});
 
 export const RUNGS: readonly Rung[] = [
   {
@@ -23,17 +29,30 @@ export const RUNGS: readonly Rung[] = [
       `${brief.inputVoltage.min}–${formatQuantity(brief.inputVoltage.max, 'V')} → ${formatQuantity(brief.outputVoltage, 'V')}, ${formatQuantity(brief.outputCurrent.max, 'A')}`,
   },
   {
-    ...later('topology', 'Topology', 'the topologies that can meet the brief side by side, with stress, ripple and loss, and what rules each out'),
-    summary: (_, result) => (result ? `${result.decisions.topology}, ${result.decisions.phases === 1 ? 'one phase' : `${result.decisions.phases} phases`}` : ''),
+    ...later(
+      'topology',
+      'Topology',
+      'the topologies that can meet the brief side by side, with stress, ripple and loss, and what rules each out',
+    ),
+    summary: (_, result) =>
+      result
+        ? `${result.decisions.topology}, ${result.decisions.phases === 1 ? 'one phase' : `${result.decisions.phases} phases`}`
+        : '',
   },
   {
     id: 'stage',
     name: 'Stage',
     ready: true,
     summary: (_, result) =>
-      result ? `${formatQuantity(result.decisions.switchingFrequency, 'Hz')}, ${formatQuantity(result.decisions.inductor.inductance, 'H')}` : '',
+      result
+        ? `${formatQuantity(result.decisions.switchingFrequency, 'Hz')}, ${formatQuantity(result.decisions.inductor.inductance, 'H')}`
+        : '',
   },
-  later('parts', 'Parts', 'switches, diodes, inductors, capacitors and controllers from the shelf, with derating and ranking'),
+  later(
+    'parts',
+    'Parts',
+    'switches, diodes, inductors, capacitors and controllers from the shelf, with derating and ranking',
+  ),
   later('heat', 'Heat', 'every loss mechanism over load and line, and the junction temperatures they settle at'),
   later('loop', 'Loop', 'plant, compensator, margins at every corner, and the impedances'),
   later('scope', 'Scope', 'the switching simulation: load step, line step, start-up and faults'),

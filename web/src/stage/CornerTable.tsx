@@ -56,7 +56,11 @@ export function CornerTable({ points }: { points: readonly OperatingPoint[] }) {
                 const value = row.read(p);
                 const here = p.inputVoltage === corner.inputVoltage && p.outputCurrent === corner.outputCurrent;
                 return (
-                  <td key={`${p.inputVoltage}/${p.outputCurrent}`} className={here ? 'here' : undefined} onClickCapture={() => pick(p)}>
+                  <td
+                    key={`${p.inputVoltage}/${p.outputCurrent}`}
+                    className={here ? 'here' : undefined}
+                    onClickCapture={() => pick(p)}
+                  >
                     {value === undefined ? '—' : <WhyNumber id={row.id} value={value} unit={row.unit} />}
                   </td>
                 );

@@ -24,7 +24,9 @@ const COMMON: readonly Entry[] = [
   { path: 'control.maximumDuty', name: 'Duty limit', unit: '%', most: 1 },
   { path: 'control.deadTime', name: 'Dead time, each edge', unit: 's', least: { value: 0, allowed: true } },
 ];
-const SYNCHRONOUS: readonly Entry[] = [{ path: 'rectifier.onResistance', name: 'Rectifier, on', unit: 'Ω', least: { value: 0, allowed: true } }];
+const SYNCHRONOUS: readonly Entry[] = [
+  { path: 'rectifier.onResistance', name: 'Rectifier, on', unit: 'Ω', least: { value: 0, allowed: true } },
+];
 const DIODE: readonly Entry[] = [
   { path: 'rectifier.forwardVoltage', name: 'Diode drop', unit: 'V', least: { value: 0, allowed: true } },
   { path: 'rectifier.resistance', name: 'Diode slope', unit: 'Ω', least: { value: 0, allowed: true } },
@@ -106,7 +108,11 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
                 value={value}
                 check={checkOf(entry)}
                 onChange={(next) =>
-                  edit((document) => (next === undefined ? free(document, entry.path) : hold(withKind(document, entry.path, kind), entry.path, next)))
+                  edit((document) =>
+                    next === undefined
+                      ? free(document, entry.path)
+                      : hold(withKind(document, entry.path, kind), entry.path, next),
+                  )
                 }
               />
               <Rule path={entry.path} />
@@ -120,5 +126,7 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
 
 /** A rectifier's value can only be held together with its kind. */
 function withKind(document: Parameters<typeof hold>[0], path: string, kind: string): typeof document {
-  return path.startsWith('rectifier.') && document.decisions.rectifier === undefined ? hold(document, 'rectifier', { kind }) : document;
+  return path.startsWith('rectifier.') && document.decisions.rectifier === undefined
+    ? hold(document, 'rectifier', { kind })
+    : document;
 }

@@ -46,7 +46,12 @@ const BOTTOM = 146;
 
 function Capacitor({ x }: { x: number }) {
   const middle = (TOP + BOTTOM) / 2;
-  return <path className="wire" d={`M${x} ${TOP}V${middle - 4}M${x - 13} ${middle - 4}h26M${x - 13} ${middle + 4}h26M${x} ${middle + 4}V${BOTTOM}`} />;
+  return (
+    <path
+      className="wire"
+      d={`M${x} ${TOP}V${middle - 4}M${x - 13} ${middle - 4}h26M${x - 13} ${middle + 4}h26M${x} ${middle + 4}V${BOTTOM}`}
+    />
+  );
 }
 
 function Switch({ at: [x, y], upright = false }: { at: [number, number]; upright?: boolean }) {
@@ -58,7 +63,12 @@ function Switch({ at: [x, y], upright = false }: { at: [number, number]; upright
 }
 
 function Diode({ at: [x, y] }: { at: [number, number] }) {
-  return <path className="wire" d={`M${x} ${y + 28}V${y + 8}M${x} ${y - 28}V${y - 8}M${x - 9} ${y + 8}h18l-9-16zM${x - 10} ${y - 8}h20`} />;
+  return (
+    <path
+      className="wire"
+      d={`M${x} ${y + 28}V${y + 8}M${x} ${y - 28}V${y - 8}M${x - 9} ${y + 8}h18l-9-16zM${x - 10} ${y - 8}h20`}
+    />
+  );
 }
 
 /** The stage drawn with its values at the corner in view: the map of the design. */
@@ -82,7 +92,12 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
       <text className="cap kind-current" x="78" y="115" textAnchor="end">
         {a(point.inputCurrent.average)}
       </text>
-      <Part id="input" label={`Input bank, ${bank(decisions.inputCapacitors)}`} levers={['inputCapacitors']} box={[100, 70, 108, 70]}>
+      <Part
+        id="input"
+        label={`Input bank, ${bank(decisions.inputCapacitors)}`}
+        levers={['inputCapacitors']}
+        box={[100, 70, 108, 70]}
+      >
         <Capacitor x={118} />
         <text className="cap" x="138" y="98">
           {bank(decisions.inputCapacitors)}
@@ -94,7 +109,12 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
           {v(point.inputCapacitor.ripple)} p-p
         </text>
       </Part>
-      <Part id="control" label={`Control switch, ${ohm(decisions.controlSwitch.onResistance)}`} levers={['controlSwitch.onResistance']} box={[158, 14, 104, 56]}>
+      <Part
+        id="control"
+        label={`Control switch, ${ohm(decisions.controlSwitch.onResistance)}`}
+        levers={['controlSwitch.onResistance']}
+        box={[158, 14, 104, 56]}
+      >
         <Switch at={[208, TOP]} />
         <text className="cap" x="210" y="28" textAnchor="middle">
           control {ohm(decisions.controlSwitch.onResistance)}
@@ -113,7 +133,12 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
           {a(point.rectifier.rmsCurrent)} rms
         </text>
       </Part>
-      <Part id="inductor" label={`Inductor, ${formatQuantity(decisions.inductor.inductance, 'H')}`} levers={['inductor.inductance']} box={[398, 14, 108, 92]}>
+      <Part
+        id="inductor"
+        label={`Inductor, ${formatQuantity(decisions.inductor.inductance, 'H')}`}
+        levers={['inductor.inductance']}
+        box={[398, 14, 108, 92]}
+      >
         <path className="coil" d={`M404 ${TOP}h8${'a10 10 0 0 1 20 0'.repeat(4)}h8`} />
         <text className="cap strong" x="452" y="30" textAnchor="middle">
           {formatQuantity(decisions.inductor.inductance, 'H')}
@@ -128,7 +153,12 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
           peak {a(point.inductorCurrent.peak)}
         </text>
       </Part>
-      <Part id="output" label={`Output bank, ${bank(decisions.outputCapacitors)}`} levers={['outputCapacitors']} box={[552, 70, 128, 70]}>
+      <Part
+        id="output"
+        label={`Output bank, ${bank(decisions.outputCapacitors)}`}
+        levers={['outputCapacitors']}
+        box={[552, 70, 128, 70]}
+      >
         <Capacitor x={572} />
         <text className="cap" x="592" y="98">
           {bank(decisions.outputCapacitors)}
@@ -148,7 +178,8 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         {a(point.outputCurrent)}
       </text>
       <text className="cap soft" x="306" y="164" textAnchor="middle">
-        switch node, {point.conductionMode}, {formatQuantity(point.duty, '%')} of {formatQuantity(1 / point.switchingFrequency, 's')}
+        switch node, {point.conductionMode}, {formatQuantity(point.duty, '%')} of{' '}
+        {formatQuantity(1 / point.switchingFrequency, 's')}
       </text>
       <text className="cap kind-power" x="560" y="164" textAnchor="middle">
         {formatQuantity(point.losses.total, 'W')} lost, {formatQuantity(point.efficiency, '%')}

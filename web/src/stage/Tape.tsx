@@ -6,7 +6,7 @@ import { HoldToggle } from './HoldToggle.tsx';
 
 const WIDTH = 420;
 const INSET = 8;
-const LINE = 22;
+const LINE = 27;
 
 /** A decision as a measuring tape: forbidden stretches hatched and labelled, the marker on the value in force. */
 export function Tape({ tape }: { tape: TapeDefinition }) {
@@ -23,7 +23,10 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
   const range = drag.current ?? (found && value >= found.low && value <= found.high ? found : own);
   const { low, high } = range;
   const log = tape.series !== undefined;
-  const scale = (log ? scaleLog() : scaleLinear()).domain([low, high]).range([INSET, WIDTH - INSET]).clamp(true);
+  const scale = (log ? scaleLog() : scaleLinear())
+    .domain([low, high])
+    .range([INSET, WIDTH - INSET])
+    .clamp(true);
   const show = (at: number): string => (tape.kind === 'count' ? String(Math.round(at)) : formatQuantity(at, tape.unit));
 
   const valueAtPointer = (event: PointerEvent): number => {
@@ -34,6 +37,7 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
   };
   const move = (event: PointerEvent): void => {
     const next = valueAtPointer(event);
+    performance.mark('yundro-moved');
     edit((document) => setTape(document, tape.path, next));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
@@ -59,13 +63,13 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
       </div>
       <svg
         ref={svg}
-        viewBox={`0 0 ${WIDTH} 46`}
+        viewBox={`0 0 ${WIDTH} 47`}
         role="slider"
         tabIndex={0}
         aria-label={tape.name}
-        aria-valuemin={low}
-        aria-valuemax={high}
-        aria-valuenow={value}
+        aria-valuemin={decimal(low)}
+        aria-valuemax={decimal(high)}
+        aria-valuenow={decimal(value)}
         aria-valuetext={unit ?? show(value)}
         onKeyDown={onKeyDown}
         onPointerDown={(event) => {
@@ -92,17 +96,36 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
           </pattern>
         </defs>
         {marginal.map((stretch) => (
-          <rect key={`m${stretch.label}${stretch.from}`} className="marginal" x={scale(stretch.from)} y={LINE - 3} width={Math.max(1, scale(stretch.to) - scale(stretch.from))} height="6" />
+          <rect
+            key={`m${stretch.label}${stretch.from}`}
+            className="marginal"
+            x={scale(stretch.from)}
+            y={LINE - 3}
+            width={Math.max(1, scale(stretch.to) - scale(stretch.from))}
+            height="6"
+          />
         ))}
         {missed.map((stretch) => (
-          <rect key={`x${stretch.label}${stretch.from}`} x={scale(stretch.from)} y={LINE - 6} width={Math.max(2, scale(stretch.to) - scale(stretch.from))} height="12" fill={`url(#${pattern})`} />
+          <rect
+            key={`x${stretch.label}${stretch.from}`}
+            x={scale(stretch.from)}
+            y={LINE - 6}
+            width={Math.max(2, scale(stretch.to) - scale(stretch.from))}
+            height="12"
+            fill={`url(#${pattern})`}
+          />
         ))}
         <StretchLabels stretches={missed.map(({ from, to, label }) => ({ from: scale(from), to: scale(to), label }))} />
         <path className="tape-line" d={`M${INSET} ${LINE}H${WIDTH - INSET}`} />
         {ticks.map((tick) => (
           <g key={tick}>
             <path className="tape-line" d={`M${scale(tick)} ${LINE}v5`} />
-            <text className="tick" x={scale(tick)} y={LINE + 16} textAnchor={scale(tick) < 24 ? 'start' : scale(tick) > WIDTH - 24 ? 'end' : 'middle'}>
+            <text
+              className="tick"
+              x={scale(tick)}
+              y={LINE + 15}
+              textAnchor={scale(tick) < 24 ? 'start' : scale(tick) > WIDTH - 24 ? 'end' : 'middle'}
+            >
               {show(tick)}
             </text>
           </g>
@@ -111,6 +134,11 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
       </svg>
     </div>
   );
+}
+
+/** Without an exponent, which assistive technology does not read; typed as the attribute wants it. */
+export function decimal(value: number): number {
+  return value.toFixed(15).replace(/\.?0+$/u, '') as unknown as number;
 }
 
 function isRound(value: number): boolean {
@@ -125,12 +153,12 @@ function StretchLabels({ stretches }: { stretches: { from: number; to: number; l
   return (
     <>
       {left ? (
-        <text className="forbids" x={Math.max(INSET, Math.min(left.from, WIDTH / 2))} y="11">
+        <text className="forbids" x={Math.max(INSET, Math.min(left.from, WIDTH / 2))} y="10">
           {left.label}
         </text>
       ) : null}
       {right ? (
-        <text className="forbids" x={Math.min(WIDTH - INSET, right.to)} y="11" textAnchor="end">
+        <text className="forbids" x={Math.min(WIDTH - INSET, right.to)} y="10" textAnchor="end">
           {right.label}
         </text>
       ) : null}
@@ -140,7 +168,9 @@ function StretchLabels({ stretches }: { stretches: { from: number; to: number; l
 
 /** By which rule a free decision came out, or that it is held. */
 export function Rule({ path }: { path: string }) {
-  const rule = useDesign((state) => state.result?.decided.find((d) => d.path === path || d.path.startsWith(`${path}.`))?.rule);
+  const rule = useDesign(
+    (state) => state.result?.decided.find((d) => d.path === path || d.path.startsWith(`${path}.`))?.rule,
+  );
   const text = rule === undefined ? 'held' : `free: ${rule}`;
   return (
     <span className="rule" title={text}>
@@ -149,7 +179,10 @@ export function Rule({ path }: { path: string }) {
   );
 }
 
-function bankText(path: string, decisions: NonNullable<ReturnType<typeof useDesign.getState>['result']>['decisions']): string | undefined {
+function bankText(
+  path: string,
+  decisions: NonNullable<ReturnType<typeof useDesign.getState>['result']>['decisions'],
+): string | undefined {
   if (path !== 'outputCapacitors' && path !== 'inputCapacitors') return undefined;
   return decisions[path].map((bank) => `${bank.count} × ${formatQuantity(bank.capacitance, 'F')}`).join(' + ');
 }

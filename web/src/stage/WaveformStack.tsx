@@ -10,6 +10,7 @@ import {
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { formatQuantity, type Unit, type Waveforms } from '@yundro/core';
 import { useView } from '../stores/viewStore.ts';
+import { decimal } from './Tape.tsx';
 
 Chart.register(LineController, LineElement, PointElement, LinearScale);
 
@@ -25,7 +26,14 @@ interface Lane {
 const LANES: readonly Lane[] = [
   { id: 'sw', name: 'switch node', unit: 'V', kind: 'voltage', part: 'control', traces: (w) => [w.switchNode] },
   { id: 'il', name: 'inductor', unit: 'A', kind: 'current', part: 'inductor', traces: (w) => w.inductorCurrent },
-  { id: 'co', name: 'output bank', unit: 'A', kind: 'current', part: 'output', traces: (w) => [w.outputCapacitorCurrent] },
+  {
+    id: 'co',
+    name: 'output bank',
+    unit: 'A',
+    kind: 'current',
+    part: 'output',
+    traces: (w) => [w.outputCapacitorCurrent],
+  },
   { id: 'vo', name: 'output ripple', unit: 'V', kind: 'voltage', part: 'output', traces: (w) => [w.outputRipple] },
   { id: 'ci', name: 'input bank', unit: 'A', kind: 'current', part: 'input', traces: (w) => [w.inputCapacitorCurrent] },
 ];
@@ -35,6 +43,12 @@ type Point = { x: number; y: number };
 function points(time: readonly number[], values: readonly number[]): Point[] {
   return time.map((x, i) => ({ x, y: values[i]! }));
 }
+
+/** Part of a lane's height kept free above and below its trace, so that lanes do not touch. */
+const LANE_ROOM = 0.14;
+
+/** CSS pixels for the lanes' figures. */
+const LABEL_WIDTH = 62;
 
 /** Value of a trace at a time, between its two neighbours. */
 function readAt(time: readonly number[], values: readonly number[], at: number): number {
@@ -99,7 +113,17 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
       afterDatasetsDraw(drawn) {
         const { time } = cursor.current;
         const axis = drawn.scales['x'];
-        if (time === undefined || !axis) return;
+        if (!axis) return;
+        drawn.ctx.save();
+        drawn.ctx.fillStyle = colour('--soft');
+        drawn.ctx.font = "11px 'Spline Sans Variable', sans-serif";
+        drawn.ctx.textAlign = 'right';
+        for (const lane of LANES) {
+          const scale = drawn.scales[lane.id];
+          if (scale) drawn.ctx.fillText(lane.name, drawn.chartArea.right - 4, scale.top + 10);
+        }
+        drawn.ctx.restore();
+        if (time === undefined) return;
         const x = axis.getPixelForValue(time);
         const { ctx, chartArea } = drawn;
         ctx.save();
@@ -113,17 +137,23 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
       },
     };
     const lanes = Object.fromEntries(
-      [...LANES].reverse().map((lane, i) => [
+      [...LANES].reverse().map((lane) => [
         lane.id,
         {
           type: 'linear' as const,
           axis: 'y' as const,
           stack: 'lanes',
           stackWeight: 1,
-          offset: true,
-          weight: LANES.length - i,
           border: { display: false },
-          ticks: { count: 3, maxTicksLimit: 4, callback: (value: string | number) => formatQuantity(Number(value), lane.unit, { digits: 2 }) },
+          afterFit: (axis: { width: number }) => {
+            axis.width = LABEL_WIDTH;
+          },
+          // a lane shows its own lowest and highest value, and nothing between
+          afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
+            const room = (axis.max - axis.min) * LANE_ROOM;
+            axis.ticks = [{ value: axis.min + room }, { value: axis.max - room }];
+          },
+          ticks: { autoSkip: false, callback: (value: string | number) => formatQuantity(Number(value), lane.unit) },
         },
       ]),
     );
@@ -138,7 +168,10 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         events: [],
         font: { family: 'Spline Sans Mono Variable', size: 10 },
         scales: {
-          x: { type: 'linear', ticks: { maxTicksLimit: 6, maxRotation: 0, callback: (value) => formatQuantity(Number(value), 's') } },
+          x: {
+            type: 'linear',
+            ticks: { maxTicksLimit: 6, maxRotation: 0, callback: (value) => formatQuantity(Number(value), 's') },
+          },
           ...lanes,
         },
       },
@@ -156,14 +189,25 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     for (const axis of Object.values(scales ?? {})) {
       if (!axis) continue;
       axis.grid = { color: hair, drawTicks: false };
-      axis.ticks = { ...axis.ticks, color: ink, font: { family: 'Spline Sans Mono Variable', size: 10 } } as NonNullable<typeof axis.ticks>;
+      axis.ticks = {
+        ...axis.ticks,
+        color: ink,
+        font: { family: 'Spline Sans Mono Variable', size: 10 },
+      };
     }
     scales!['x']!.max = end;
     scales!['x']!.min = 0;
+    for (const lane of LANES) {
+      const values = lane.traces(waveforms).flat();
+      const low = Math.min(...values);
+      const high = Math.max(...values);
+      const room = ((high - low || Math.abs(high) || 1) * LANE_ROOM) / (1 - 2 * LANE_ROOM);
+      Object.assign(scales![lane.id]!, { min: low - room, max: high + room });
+    }
     drawn.data.datasets = datasets;
     drawn.update('none');
     performance.mark('yundro-drawn');
-  }, [datasets, end]);
+  }, [datasets, end, waveforms]);
 
   const put = (time: number | undefined): void => {
     const clamped = time === undefined ? undefined : Math.min(end, Math.max(0, time));
@@ -192,8 +236,8 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         tabIndex={0}
         aria-label="Time cursor over the waveforms"
         aria-valuemin={0}
-        aria-valuemax={end}
-        aria-valuenow={at ?? 0}
+        aria-valuemax={decimal(end)}
+        aria-valuenow={decimal(at ?? 0)}
         aria-valuetext={at === undefined ? 'no cursor' : formatQuantity(at, 's')}
         onPointerMove={follow}
         onPointerLeave={() => put(undefined)}

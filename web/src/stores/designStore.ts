@@ -76,7 +76,8 @@ const tapesLatest = latestOnly(
 let saveTimer: ReturnType<typeof setTimeout> | undefined;
 let tapeTimer: ReturnType<typeof setTimeout> | undefined;
 let saving = false;
-let opening = false;
+/** true while the store is set up or put back: nothing is solved or saved for those states */
+let quiet = false;
 let tapePaths: readonly string[] = [];
 
 /** Says which tapes are on screen: only those are solved along. */
@@ -99,8 +100,8 @@ function refresh(): void {
 }
 
 useDesign.subscribe((state, before) => {
-  if (state.document === before.document && state.corner === before.corner) return;
-  if (state.document !== before.document && state.document && !opening) {
+  if (quiet || (state.document === before.document && state.corner === before.corner)) return;
+  if (state.document !== before.document && state.document) {
     const corner = nearestCorner(state.document, state.corner);
     if (corner !== state.corner) useDesign.setState({ corner });
     refreshTapes(TAPE_DELAY);
@@ -125,7 +126,7 @@ export async function openDesign(id: string): Promise<void> {
   const draft = readDraft(id);
   const { inputVoltage, outputCurrent } = stored.document.brief;
   history.getState().pause();
-  opening = true;
+  quiet = true;
   useDesign.setState({
     id,
     projectId: stored.projectId,
@@ -138,7 +139,7 @@ export async function openDesign(id: string): Promise<void> {
     ghost: undefined,
     tapes: {},
   });
-  opening = false;
+  quiet = false;
   history.getState().clear();
   history.getState().resume();
   refresh();
@@ -175,7 +176,10 @@ export function endScrub(): void {
   scrubbing = undefined;
   const { document } = useDesign.getState();
   if (document && document !== before) {
+    // back for an instant and unseen, so that history records one step from there to here
+    quiet = true;
     useDesign.setState({ document: before });
+    quiet = false;
     history.getState().resume();
     useDesign.setState({ document });
   } else history.getState().resume();
@@ -215,7 +219,10 @@ export async function saveNow(): Promise<void> {
     const stored = await api.save(id, version, document);
     if (useDesign.getState().id !== id) return;
     const unchanged = useDesign.getState().document === document;
-    useDesign.setState({ version: stored.version, save: unchanged ? { kind: 'saved', at: Date.now() } : { kind: 'unsaved' } });
+    useDesign.setState({
+      version: stored.version,
+      save: unchanged ? { kind: 'saved', at: Date.now() } : { kind: 'unsaved' },
+    });
     if (unchanged) clearDraft(id);
     else scheduleSave(0);
   } catch (error) {

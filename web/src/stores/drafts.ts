@@ -18,7 +18,10 @@ export function writeDraft(id: string, draft: Draft): void {
 
 export function readDraft(id: string): Draft | undefined {
   try {
-    const kept = JSON.parse(localStorage.getItem(key(id)) ?? 'null') as { document?: unknown; version?: unknown } | null;
+    const kept = JSON.parse(localStorage.getItem(key(id)) ?? 'null') as {
+      document?: unknown;
+      version?: unknown;
+    } | null;
     const read = kept && readDesign(kept.document);
     return read?.ok && typeof kept?.version === 'number' ? { document: read.design, version: kept.version } : undefined;
   } catch {

@@ -2,7 +2,17 @@ import { formatQuantity, type QuantityId, type Unit } from '@yundro/core';
 import { askWhy } from '../stores/viewStore.ts';
 
 /** A computed number: shown with its prefix, and opening the sheet that says why it is what it is. */
-export function WhyNumber({ id, value, unit, digits = 3 }: { id: QuantityId; value: number; unit: Unit; digits?: number }) {
+export function WhyNumber({
+  id,
+  value,
+  unit,
+  digits = 3,
+}: {
+  id: QuantityId;
+  value: number;
+  unit: Unit;
+  digits?: number;
+}) {
   const text = formatQuantity(value, unit, { digits });
   return (
     <button type="button" className="why-number mono" title="Why?" onClick={() => askWhy(id)}>

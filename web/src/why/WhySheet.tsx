@@ -10,7 +10,15 @@ import { backgroundSolver } from '../workers/solver.ts';
 function Typeset({ tex, label }: { tex: string; label: string }) {
   // the markup comes from the typesetter, out of the core's own records and figures
   const html = katex.renderToString(tex, { displayMode: true, throwOnError: false, output: 'htmlAndMathml' });
-  return <div className="why-formula" role="figure" aria-label={label} tabIndex={0} dangerouslySetInnerHTML={{ __html: html }} />;
+  return (
+    <div
+      className="why-formula"
+      role="figure"
+      aria-label={label}
+      tabIndex={0}
+      dangerouslySetInnerHTML={{ __html: html }}
+    />
+  );
 }
 
 const ORIGIN = { brief: 'from the brief', held: 'held by you', decided: 'decided by Yundro' } as const;
@@ -48,13 +56,20 @@ export default function WhySheet() {
     <section className="why-sheet" aria-label="Why this number">
       <header>
         {trail.length > 1 ? (
-          <button type="button" className="btn btn-sm btn-link" onClick={backWhy} aria-label="Back to the number before">
+          <button
+            type="button"
+            className="btn btn-sm btn-link"
+            onClick={backWhy}
+            aria-label="Back to the number before"
+          >
             ←
           </button>
         ) : null}
         <h2>{found === 'none' ? 'No value here' : found.name}</h2>
         {found === 'none' ? null : (
-          <strong className={`mono kind-${found.kind}`}>{formatQuantity(found.value, found.unit, { digits: 4 })}</strong>
+          <strong className={`mono kind-${found.kind}`}>
+            {formatQuantity(found.value, found.unit, { digits: 4 })}
+          </strong>
         )}
         <CloseButton onClick={closeWhy} aria-label="Close" />
       </header>
@@ -66,14 +81,18 @@ export default function WhySheet() {
           {found.formula ? (
             <>
               <Typeset tex={found.formula.symbols} label={`Formula of ${found.name}`} />
-              <Typeset tex={`${found.symbol} = ${rightSide(found.formula.numbers)}`} label="The same with this design’s numbers" />
+              <Typeset
+                tex={`${found.symbol} = ${rightSide(found.formula.numbers)}`}
+                label="The same with this design’s numbers"
+              />
               <p>
                 {found.formula.holds}
                 {found.difference === undefined ? null : (
                   <>
                     {' '}
-                    The form gives <span className="mono">{formatQuantity(found.formula.value, found.unit, { digits: 4 })}</span>;
-                    the value shown is measured on the exact waveform, and the form stands{' '}
+                    The form gives{' '}
+                    <span className="mono">{formatQuantity(found.formula.value, found.unit, { digits: 4 })}</span>; the
+                    value shown is measured on the exact waveform, and the form stands{' '}
                     <span className="mono">{formatQuantity(Math.abs(found.difference), '%', { digits: 2 })}</span>{' '}
                     {found.difference < 0 ? 'below' : 'above'} it.
                   </>

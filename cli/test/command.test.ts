@@ -1,0 +1,103 @@
+import { describe, expect, test } from '@jest/globals';
+import { execFile } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import { runCommand } from '../src/run.ts';
+
+const root = path.resolve(import.meta.dirname, '../..');
+const sample = path.join(root, 'sample/logic-rail.yundro.json');
+const text = readFileSync(sample, 'utf8');
+
+/** The command in this process, with files of its own. */
+async function inProcess(argv: string[], files: Record<string, string> = { 'a.json': text }) {
+  let out = '';
+  let error = '';
+  const status = await runCommand(argv, {
+    out: (t) => (out += t),
+    error: (t) => (error += t),
+    read: (file) => {
+      const found = files[file];
+      return found === undefined
+        ? Promise.reject(Object.assign(new Error(), { code: 'ENOENT' }))
+        : Promise.resolve(found);
+    },
+    bench: () => Promise.resolve('figures'),
+  });
+  return { status, out, error };
+}
+
+/** The built command as its own process. */
+function asProcess(argv: string[], input = ''): Promise<{ status: number; out: string; error: string }> {
+  return new Promise((resolve) => {
+    const child = execFile(
+      process.execPath,
+      [path.join(root, 'cli/bin/yundro.mjs'), ...argv],
+      { maxBuffer: 1e8 },
+      (fault, out, error) => resolve({ status: fault ? Number(fault.code) : 0, out, error }),
+    );
+    child.stdin?.on('error', () => undefined);
+    child.stdin?.end(input);
+  });
+}
+
+interface Answer {
+  format: string;
+  decisions: { inductor: { inductance: number } };
+  operatingPoints: { inputVoltage: number; outputCurrent: number; duty: number }[];
+  targets: { id: string; verdict: string }[];
+}
+
+describe('solve', () => {
+  test('as the real command: one JSON document and nothing else, from a file and from standard input', async () => {
+    const file = await asProcess(['solve', sample, '--json']);
+    expect(file).toMatchObject({ status: 0, error: '' });
+    const answer = JSON.parse(file.out) as Answer;
+    expect(answer.format).toBe('yundro-result');
+    expect(answer.operatingPoints).toHaveLength(6);
+    expect(answer.targets.map((t) => t.id)).toContain('outputRipple');
+    const piped = await asProcess(['solve', '-', '--json', '--at', 'vin=24,iout=3'], text);
+    expect((JSON.parse(piped.out) as Answer).operatingPoints).toMatchObject([{ inputVoltage: 24, outputCurrent: 3 }]);
+  });
+
+  test('as the real command: a wrong file is exit 2, its faults on standard error, nothing on standard output', async () => {
+    const wrong = await asProcess(['solve', '-', '--json'], text.replace('"min": 18', '"min": -18'));
+    expect(wrong).toMatchObject({ status: 2, out: '' });
+    expect(wrong.error).toBe('standard input: brief.inputVoltage.min: found -18, expected a number above 0\n');
+    const notJson = await asProcess(['solve', '-'], '{"format": ');
+    expect(notJson).toMatchObject({ status: 2, out: '' });
+    expect(notJson.error).toMatch(/not JSON: .*line 1, column \d+/u);
+    const large = await asProcess(['solve', '-'], ' '.repeat(5_000_001));
+    expect(large.error).toMatch(/over 5 MB/u);
+  });
+
+  test('text for people names decisions, corners, targets and the linear alternative', async () => {
+    const { status, out } = await inProcess(['solve', 'a.json']);
+    expect(status).toBe(0);
+    expect(out).toMatch(/inductance +4\.7 µH +held/u);
+    expect(out).toMatch(/output bank .*step rules/u);
+    expect(out).toMatch(/\+ Output ripple .* at 32 V, 6 A/u);
+    expect(out).toMatch(/Linear regulator instead/u);
+  });
+
+  test.each([
+    [['solve'], /needs a FILE/u],
+    [['solve', 'b.json'], /no such file/u],
+    [['solve', 'a.json', 'a.json'], /one too many/u],
+    [['solve', 'a.json', '--at', 'vin=x'], /vin: .*expected for example/u],
+    [['solve', 'a.json', '--at', 'foo=3'], /expected vin or iout/u],
+    [['solve', 'a.json', '--at', 'vin=0'], /above 0/u],
+    [['fly'], /not a command/u],
+    [['solve', 'a.json', '--wings'], /wings/u],
+  ])('%j is refused in words', async (argv, message) => {
+    const { status, out, error } = await inProcess(argv);
+    expect([status, out]).toEqual([2, '']);
+    expect(error).toMatch(message);
+    expect(error).not.toMatch(/\n {4}at /u);
+  });
+});
+
+test('schema prints the JSON Schema, bench the figures, help the commands', async () => {
+  expect(JSON.parse((await inProcess(['schema'])).out)).toMatchObject({ type: 'object' });
+  expect((await inProcess(['bench'])).out).toBe('figures');
+  expect((await inProcess(['--help'])).status).toBe(0);
+});

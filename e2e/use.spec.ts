@@ -1,0 +1,202 @@
+import AxeBuilder from '@axe-core/playwright';
+import { readFileSync } from 'node:fs';
+import type { Page } from '@playwright/test';
+import { expect, test } from './product.ts';
+
+const tape = (page: Page, name: string) => page.getByRole('slider', { name });
+const margin = (page: Page, name: string) => page.locator('.margin', { hasText: name }).locator('.value');
+const saved = (page: Page) => expect(page.locator('.save')).toHaveText(/saved just now/u);
+
+test('opens the sample, scrubs the frequency and everything follows; a restart finds it as it was', async ({
+  page,
+  product,
+}) => {
+  await page.goto(product.address);
+  await page.getByRole('link', { name: 'Tide-pool observatory' }).click();
+  await expect(page.locator('.tree-source')).toContainText('mA');
+  await page.getByRole('link', { name: /Logic rail/u }).click();
+  const frequency = tape(page, 'Frequency');
+  await expect(frequency).toHaveAttribute('aria-valuetext', /400.kHz/u);
+  await expect(frequency.locator('.forbids')).toContainText(['on-time under 80']);
+  const schematic = page.locator('.schematic');
+  await expect(schematic).toContainText('1.55 A p-p'.replace(' A', '\u00a0A'));
+  const before = await margin(page, 'Output ripple').innerText();
+
+  const box = (await frequency.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.5, box.y + 26);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.62, box.y + 26, { steps: 8 });
+  await expect(schematic).not.toContainText('1.55\u00a0A p-p');
+  await page.mouse.up();
+  await expect(frequency).not.toHaveAttribute('aria-valuetext', /400/u);
+  const after = await frequency.getAttribute('aria-valuetext');
+  await expect(margin(page, 'Output ripple')).not.toHaveText(before);
+  await saved(page);
+
+  // one drag is one step of the history
+  await page.keyboard.press('Control+z');
+  await expect(frequency).toHaveAttribute('aria-valuetext', /400.kHz/u);
+  await page.keyboard.press('Control+Shift+z');
+  await expect(frequency).toHaveAttribute('aria-valuetext', after!);
+  await saved(page);
+  expect(await product.stop()).toBe(0);
+  await product.start();
+  await page.reload();
+  await expect(frequency).toHaveAttribute('aria-valuetext', after!);
+});
+
+test('the brief: wrong entries are marked with what would be right, good ones re-solve and are kept', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.sampleDesign}/brief`);
+  const highest = page.getByLabel('Highest');
+  await highest.fill('32x');
+  await expect(page.locator('.invalid-feedback')).toContainText('"x" is neither a prefix');
+  await expect(page.locator('.invalid-feedback')).toContainText('Still in force: 32 V');
+  await highest.fill('20');
+  await expect(page.locator('.invalid-feedback')).toContainText('must not be below the nominal input');
+  await highest.fill('36');
+  await expect(margin(page, 'Control switch')).toContainText('36');
+  await page.getByLabel('Voltage', { exact: true }).fill('5V0');
+  await page.getByLabel('Voltage', { exact: true }).blur();
+  await saved(page);
+  await page.reload();
+  await expect(page.getByLabel('Highest')).toHaveValue('36 V');
+  await expect(page.getByLabel('Voltage', { exact: true })).toHaveValue('5 V');
+  // a buck asked to step up says so and is still solved as far as it can be
+  await page.getByLabel('Voltage', { exact: true }).fill('30');
+  await page.getByRole('link', { name: 'Stage' }).click();
+  await expect(page.locator('.notice').first()).toBeVisible();
+});
+
+test('held stays, free follows; arrow keys step; every number says why', async ({ page, product }) => {
+  await page.goto(`${product.sampleDesign}/stage`);
+  const inductance = tape(page, 'Inductance');
+  await inductance.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(inductance).toHaveAttribute('aria-valuetext', /5.6.µH/u);
+  const hold = page.getByRole('button', { name: 'Hold inductance' });
+  await expect(hold).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('h');
+  await expect(hold).toHaveAttribute('aria-pressed', 'false');
+  await expect(page.locator('[data-decision="inductor.inductance"] .rule')).toContainText('free: 30 % ripple');
+  await expect(inductance).not.toHaveAttribute('aria-valuetext', /5.6.µH/u);
+
+  await margin(page, 'Inductor peak').click();
+  const why = page.getByRole('region', { name: 'Why this number' });
+  await expect(why).toContainText('Inductor peak');
+  await expect(why.locator('.katex-html').first()).toBeVisible();
+  await expect(why).toContainText('Source: Erickson');
+  await why
+    .getByRole('button', { name: /Inductor ripple/u })
+    .first()
+    .click();
+  await expect(why.getByRole('heading')).toHaveText('Inductor ripple, peak to peak');
+  await page.keyboard.press('Escape');
+  await expect(why).toBeHidden();
+
+  const cursor = page.getByRole('slider', { name: /Time cursor/u });
+  await cursor.hover();
+  await expect(page.locator('.readout')).toContainText(/cursor\s*2\.\d+.µs/u);
+});
+
+test('two windows on one design: the second is asked, sees both, and its choice stands', async ({
+  browser,
+  product,
+}) => {
+  const [one, two] = await Promise.all([browser.newPage(), browser.newPage()]);
+  await Promise.all([one, two].map((p) => p.goto(`${product.sampleDesign}/brief`)));
+  await one.getByLabel('Full load').fill('5');
+  await saved(one);
+  await two.getByLabel('Full load').fill('4');
+  const dialog = two.getByRole('dialog');
+  await expect(dialog).toContainText('changed elsewhere');
+  await expect(dialog.getByRole('row', { name: /outputCurrent\.max/u })).toContainText(/4.*5/u);
+  await dialog.getByRole('button', { name: 'Keep the one here' }).click();
+  await saved(two);
+  await one.getByLabel('Full load').fill('5.5');
+  await one.getByRole('dialog').getByRole('button', { name: 'Take the one from there' }).click();
+  await expect(one.getByLabel('Full load')).toHaveValue('4 A');
+  await one.reload();
+  await expect(one.getByLabel('Full load')).toHaveValue('4 A');
+});
+
+test('the server goes away under an open page and comes back: nothing is lost', async ({ page, product }) => {
+  await page.goto(`${product.sampleDesign}/brief`);
+  await page.getByLabel('Full load').fill('5');
+  await saved(page);
+  await product.stop();
+  await page.getByLabel('Full load').fill('4.5');
+  await expect(page.locator('.save')).toContainText('not saved: the server is away');
+  await expect(margin(page, 'Inductor peak')).toContainText('5.3');
+  await product.start();
+  await saved(page);
+  await page.reload();
+  await expect(page.getByLabel('Full load')).toHaveValue('4.5 A');
+});
+
+test('export gives the design’s file, import takes one in or says what is wrong with it', async ({ page, product }) => {
+  await page.goto(`${product.sampleDesign}/stage`);
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Export' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toBe('logic-rail.yundro.json');
+  const document = JSON.parse(readFileSync(await file.path(), 'utf8')) as { decisions: { switchingFrequency: number } };
+  expect(document.decisions.switchingFrequency).toBe(400000);
+  const put = (name: string, text: string) =>
+    page
+      .getByLabel('Design file to import')
+      .setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
+  await put('bad.json', JSON.stringify({ ...document, decisions: { switchingFrequency: -1 } }));
+  await expect(page.getByRole('alert')).toContainText(
+    'decisions.switchingFrequency found -1, expected a number above 0',
+  );
+  await expect(tape(page, 'Frequency')).toHaveAttribute('aria-valuetext', /400/u);
+  await put(
+    'good.json',
+    JSON.stringify({ ...document, decisions: { ...document.decisions, switchingFrequency: 250000 } }),
+  );
+  await expect(tape(page, 'Frequency')).toHaveAttribute('aria-valuetext', /250/u);
+  await saved(page);
+});
+
+test('no screen has an accessibility violation or breaks the content-security policy, light or dark', async ({
+  page,
+  product,
+}) => {
+  const complaints: string[] = [];
+  page.on('console', (message) => {
+    if (message.type() === 'error') complaints.push(message.text());
+  });
+  page.on('pageerror', (error) => complaints.push(error.message));
+  const look = async (name: string): Promise<void> => {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect(violations.map((v) => `${name}: ${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([]);
+  };
+  for (const dark of [false, true]) {
+    const theme = dark ? 'dark' : 'light';
+    await page.goto(product.address);
+    if (dark) await page.getByRole('button', { name: 'Dark' }).click();
+    await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeVisible();
+    await look(`projects, ${theme}`);
+    await page.goto(product.sampleProject);
+    await expect(page.locator('.tree-source')).toBeVisible();
+    await look(`project, ${theme}`);
+    await page.goto(`${product.sampleDesign}/brief`);
+    await page.getByLabel('Highest').fill('3x');
+    await look(`brief, invalid entry, ${theme}`);
+    await page.goto(`${product.sampleDesign}/stage`);
+    await expect(tape(page, 'Frequency').locator('.forbids').first()).toBeVisible();
+    await margin(page, 'Inductor peak').click();
+    await expect(page.locator('.why-sheet')).toBeVisible();
+    await look(`stage with why, ${theme}`);
+    await page.goto(`${product.sampleDesign}/loop`);
+    await expect(page.getByText('not built yet. It will hold')).toBeVisible();
+    await look(`later rung, ${theme}`);
+  }
+  await page.goto(`${product.address}/nowhere`);
+  await expect(page.getByText('leads nowhere')).toBeVisible();
+  expect(complaints).toEqual([]);
+});

@@ -1,0 +1,18 @@
+// A headless Chromium for the scripts that look at the running product.
+import { chromium } from '@playwright/test';
+import { CHROMIUM, ensureChromium } from './setup.mjs';
+
+const FLAGS = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--no-first-run',
+  '--disable-quic',
+];
+
+export async function openBrowser() {
+  await ensureChromium();
+  return chromium.launch({ executablePath: CHROMIUM, args: FLAGS });
+}

@@ -1,0 +1,62 @@
+// npm run screenshots: one current picture of each main view, made from the sample data, into docs/screenshots/.
+import { mkdirSync } from 'node:fs';
+import path from 'node:path';
+import { openBrowser } from './lib/browser.mjs';
+import { startProduct, SAMPLE_DESIGN, SAMPLE_PROJECT } from './lib/product.mjs';
+import { fail, say } from './lib/say.mjs';
+import { ROOT } from './lib/setup.mjs';
+
+const folder = path.join(ROOT, 'docs/screenshots');
+mkdirSync(folder, { recursive: true });
+let product;
+let browser;
+try {
+  product = await startProduct();
+  browser = await openBrowser();
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const shoot = async (name) => {
+    await page.waitForTimeout(700);
+    await page.screenshot({ path: path.join(folder, `${name}.png`) });
+    say(name);
+  };
+  const stage = async () => {
+    await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
+    await page.locator('.tape .forbids').nth(3).waitFor();
+  };
+  await page.goto(`${product.address}${SAMPLE_PROJECT}`);
+  await page.locator('.tree-source').waitFor();
+  await shoot('project');
+  await page.goto(`${product.address}${SAMPLE_DESIGN}/brief`);
+  await page.getByLabel('Nominal').waitFor();
+  await shoot('brief');
+  await page.getByLabel('Highest').fill('32 A');
+  await shoot('brief-invalid-entry');
+  await stage();
+  await shoot('stage');
+  await page.locator('.margin', { hasText: 'Inductor peak' }).locator('.value').click();
+  await page.locator('.why-sheet .katex-html').first().waitFor();
+  await shoot('stage-why');
+  await page.keyboard.press('Escape');
+  await page.getByRole('slider', { name: 'Output bank' }).focus();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.keyboard.press('Shift+ArrowLeft');
+  await shoot('stage-missed-target');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: 'Dark' }).click();
+  await shoot('stage-dark');
+  await page.getByRole('button', { name: 'Light' }).click();
+  await page.locator('.corners').scrollIntoViewIfNeeded();
+  await page.evaluate(() => document.querySelector('.workspace > main').scrollTo(0, 1e5));
+  await shoot('stage-corners');
+  await product.stopServer();
+  await page.getByRole('link', { name: 'Brief' }).click();
+  await page.getByLabel('Full load').fill('5 A');
+  await page.getByText('the server is away').waitFor();
+  await shoot('server-away');
+} catch (error) {
+  fail(error);
+} finally {
+  await browser?.close();
+  await product?.stop();
+}

@@ -1,0 +1,34 @@
+import { expect, test } from '@jest/globals';
+import { latestOnly } from '../workers/solver.ts';
+import { answers } from '../workers/answers.ts';
+import { newDesign } from '@yundro/core';
+
+test('one job at a time, and of those asked for meanwhile only the newest', async () => {
+  const started: number[] = [];
+  const finished: number[] = [];
+  const waiting: (() => void)[] = [];
+  const ask = latestOnly(
+    (n: number) =>
+      new Promise<number>((resolve) => {
+        started.push(n);
+        waiting.push(() => resolve(n));
+      }),
+    (n) => finished.push(n),
+  );
+  for (const n of [1, 2, 3, 4]) ask(n);
+  expect(started).toEqual([1]);
+  waiting.shift()!();
+  await new Promise((resolve) => setTimeout(resolve, 0));
+  expect(started).toEqual([1, 4]);
+  waiting.shift()!();
+  await new Promise((resolve) => setTimeout(resolve, 0));
+  expect(finished).toEqual([1, 4]);
+});
+
+test('what the worker answers is plain data that survives being copied to the page', () => {
+  const design = newDesign('x');
+  const corner = { inputVoltage: 12, outputCurrent: 3 };
+  const solved = answers.solve(design, corner);
+  expect(JSON.parse(JSON.stringify(solved))).toEqual(solved);
+  expect(answers.explain(design, corner, 'inductorRipple')?.formula?.numbers).toMatch(/12/u);
+});
