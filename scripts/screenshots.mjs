@@ -43,9 +43,9 @@ try {
   await shoot('stage-missed-target');
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
-  await page.getByRole('button', { name: 'Dark' }).click();
+  await page.getByRole('button', { name: 'Dark', exact: true }).click();
   await shoot('stage-dark');
-  await page.getByRole('button', { name: 'Light' }).click();
+  await page.getByRole('button', { name: 'Light', exact: true }).click();
   await page.locator('.corners').scrollIntoViewIfNeeded();
   await page.evaluate(() => document.querySelector('.workspace > main').scrollTo(0, 1e5));
   await shoot('stage-corners');

@@ -41,13 +41,16 @@ export function waveformsAt(
   const { network, repeat, intervals } = periodic;
   const n = network.size;
   const { phases } = network.circuit;
-  const average = intervals.reduce((sum, interval) => {
-    const samples = sampleInterval(periodic, interval, SAMPLES);
+  const sampled = intervals.map((interval) => sampleInterval(periodic, interval, SAMPLES));
+  const average = intervals.reduce((sum, interval, index) => {
+    const states = sampled[index]!.states;
     // Simpson's rule over the even samples (the finer ones at a stiff edge carry no area)
-    const even = samples.states.slice(-SAMPLES);
-    const values = [samples.states[0]!, ...even].map((s) => dot(n, interval.configuration.inputCurrent, s));
-    const weights = values.map((_, i) => (i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2));
-    return sum + (values.reduce((a, v, i) => a + v * weights[i]!, 0) * interval.duration) / (3 * SAMPLES);
+    const even = [states[0]!, ...states.slice(-SAMPLES)];
+    const weighted = even.reduce((total, state, i) => {
+      const weight = i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2;
+      return total + weight * dot(n, interval.configuration.inputCurrent, state);
+    }, 0);
+    return sum + (weighted * interval.duration) / (3 * SAMPLES);
   }, 0);
   const bank = inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), average / repeat);
 
@@ -62,7 +65,7 @@ export function waveformsAt(
   };
   for (let part = 0; part < periods * phases; part += 1) {
     intervals.forEach((interval, index) => {
-      const samples = sampleInterval(periodic, interval, SAMPLES);
+      const samples = sampled[index]!;
       const { configuration } = interval;
       const input = bank.samples[index]!;
       samples.times.forEach((time, i) => {

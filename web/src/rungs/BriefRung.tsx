@@ -1,13 +1,5 @@
 import Form from 'react-bootstrap/Form';
-import {
-  formatQuantity,
-  suggestLoadStep,
-  withoutValue,
-  withValue,
-  type Brief,
-  type Design,
-  type Unit,
-} from '@yundro/core';
+import { formatQuantity, suggestLoadStep, withoutValue, withValue, type Design, type Unit } from '@yundro/core';
 import { QuantityField } from '../fields/QuantityField.tsx';
 import { edit, useDesign } from '../stores/designStore.ts';
 import { WhyNumber } from '../why/WhyNumber.tsx';

@@ -1,4 +1,4 @@
-import { useEffect } from 'react';
+import { memo, useDeferredValue, useEffect } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import Form from 'react-bootstrap/Form';
 import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
@@ -9,10 +9,15 @@ import { Schematic } from '../stage/Schematic.tsx';
 import { Tape } from '../stage/Tape.tsx';
 import { WaveformStack } from '../stage/WaveformStack.tsx';
 
+// what is read at rest follows a moving value a moment later, so that schematic and waveforms keep up with it
+const CalmDecisions = memo(OtherDecisions);
+const CalmCorners = memo(CornerTable);
+
 /** The power stage: schematic, decisions as tapes, waveforms at one corner, every corner's figures. */
 export default function StageRung() {
   const document = useDesign((state) => state.document)!;
   const result = useDesign((state) => state.result);
+  const calm = useDeferredValue(result);
   const waveforms = useDesign((state) => state.waveforms);
   const ghost = useDesign((state) => state.ghost);
   const corner = useDesign((state) => state.corner);
@@ -73,8 +78,8 @@ export default function StageRung() {
           )}
         </section>
       </div>
-      <OtherDecisions decisions={result.decisions} />
-      {result.operatingPoints.length > 0 ? <CornerTable points={result.operatingPoints} /> : null}
+      {calm ? <CalmDecisions decisions={calm.decisions} /> : null}
+      {calm && calm.operatingPoints.length > 0 ? <CalmCorners points={calm.operatingPoints} /> : null}
     </div>
   );
 }

@@ -79,7 +79,13 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
   const end = waveforms.time.at(-1)!;
 
   const datasets = useMemo((): ChartDataset<'line', Point[]>[] => {
-    const style = { pointRadius: 0, borderJoinStyle: 'round' as const, parsing: false as const, tension: 0 };
+    const style = {
+      pointRadius: 0,
+      normalized: true,
+      borderJoinStyle: 'round' as const,
+      parsing: false as const,
+      tension: 0,
+    };
     return LANES.flatMap((lane) => {
       const ink = colour(lane.kind === 'voltage' ? '--volt' : '--amp');
       const width = part === lane.part ? 2.8 : 1.6;
@@ -180,13 +186,13 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     return () => made.destroy();
   }, []);
 
+  // axis styles are settled when the theme is, so that a moving value changes nothing but data and ranges
   useEffect(() => {
     const drawn = chart.current;
     if (!drawn) return;
     const ink = colour('--soft');
     const hair = colour('--hair');
-    const { scales } = drawn.options;
-    for (const axis of Object.values(scales ?? {})) {
+    for (const axis of Object.values(drawn.options.scales ?? {})) {
       if (!axis) continue;
       axis.grid = { color: hair, drawTicks: false };
       axis.ticks = {
@@ -195,8 +201,13 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         font: { family: 'Spline Sans Mono Variable', size: 10 },
       };
     }
-    scales!['x']!.max = end;
-    scales!['x']!.min = 0;
+  }, [theme]);
+
+  useEffect(() => {
+    const drawn = chart.current;
+    if (!drawn) return;
+    const { scales } = drawn.options;
+    Object.assign(scales!['x']!, { min: 0, max: end });
     for (const lane of LANES) {
       const values = lane.traces(waveforms).flat();
       const low = Math.min(...values);
