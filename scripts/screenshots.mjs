@@ -47,7 +47,7 @@ try {
   await shoot('stage-dark');
   await page.getByRole('button', { name: 'Light', exact: true }).click();
   await page.locator('.corners').scrollIntoViewIfNeeded();
-  await page.evaluate(() => document.querySelector('.workspace > main').scrollTo(0, 1e5));
+  await page.locator('.workspace > main').evaluate((main) => main.scrollTo(0, 1e5));
   await shoot('stage-corners');
   await product.stopServer();
   await page.getByRole('link', { name: 'Brief' }).click();

@@ -30,7 +30,7 @@ export interface SolveOptions {
 }
 
 /** The corners that every design is held against: input min, nominal, max × load min, max, each once. */
-export function cornersOf({ brief }: Design): Corner[] {
+export function cornersOf({ brief }: Pick<Design, 'brief'>): Corner[] {
   const { inputVoltage, outputCurrent } = brief;
   const inputs = [...new Set([inputVoltage.min, inputVoltage.nominal, inputVoltage.max])];
   const loads = [...new Set([outputCurrent.min, outputCurrent.max])];

@@ -5,7 +5,7 @@ import { spawnSync } from 'node:child_process';
 import os from 'node:os';
 import path from 'node:path';
 import { say, Trouble } from './say.mjs';
-import { freePort, isRoot, ROOT, run } from './setup.mjs';
+import { freePort, isRoot, run } from './setup.mjs';
 
 const USER = 'yundro';
 
@@ -27,7 +27,7 @@ function placeFor(wanted) {
   if (!isRoot()) return wanted;
   const enters = spawnSync('runuser', ['-u', 'postgres', '--', 'test', '-x', wanted], { cwd: '/' }).status === 0;
   if (enters) return wanted;
-  const other = path.join(os.tmpdir(), `yundro-${createHash('sha256').update(ROOT).digest('hex').slice(0, 12)}`);
+  const other = path.join(os.tmpdir(), `yundro-${createHash('sha256').update(wanted).digest('hex').slice(0, 12)}`);
   mkdirSync(other, { recursive: true });
   chmodSync(other, 0o755);
   say(`the postgres user cannot enter ${wanted}; the database is kept in ${other}`);

@@ -3,25 +3,19 @@ import '@fontsource-variable/spline-sans-mono';
 import 'bootstrap/dist/css/bootstrap.min.css';
 import './app/look.css';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode, useLayoutEffect } from 'react';
+import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter, Link, Navigate, Outlet } from 'react-router';
+import { createBrowserRouter, Link, Navigate } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 import { Header } from './app/Header.tsx';
 import { DesignPage } from './design/DesignPage.tsx';
 import { ProjectPage } from './project/ProjectPage.tsx';
 import { ProjectsPage } from './project/ProjectsPage.tsx';
-import { useView } from './stores/viewStore.ts';
+import { applyTheme, useView } from './stores/viewStore.ts';
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 0 } } });
 
-function Themed() {
-  const theme = useView((state) => state.theme);
-  useLayoutEffect(() => {
-    document.documentElement.dataset['bsTheme'] = theme;
-  }, [theme]);
-  return <Outlet />;
-}
+applyTheme(useView.getState().theme);
 
 function Nowhere() {
   return (
@@ -39,7 +33,6 @@ function Nowhere() {
 
 const router = createBrowserRouter([
   {
-    element: <Themed />,
     children: [
       { path: '/', element: <ProjectsPage /> },
       { path: '/projects/:projectId', element: <ProjectPage /> },

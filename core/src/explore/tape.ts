@@ -2,6 +2,7 @@ import { hold } from '../design/decision.ts';
 import type { Design } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '../quantity/index.ts';
+import type { QuantityId } from '../explain/quantities.ts';
 import { completeDecisions } from '../sizing/complete.ts';
 import { solve } from '../solve.ts';
 import type { Target } from '../verdict/targets.ts';
@@ -13,6 +14,8 @@ export interface TapeDefinition {
   name: string;
   unit: Unit;
   kind: 'frequency' | 'part' | 'count';
+  /** the quantity whose Why? explains the value in force */
+  quantity: QuantityId;
   /** the series its arrow keys walk; whole numbers when absent */
   series?: Series;
   read: (decisions: CompleteDecisions) => number;
@@ -38,6 +41,7 @@ const bankCount = (key: 'outputCapacitors' | 'inputCapacitors', name: string): T
   name,
   unit: '',
   kind: 'count',
+  quantity: key === 'outputCapacitors' ? 'outputCapacitance' : 'inputCapacitance',
   read: (decisions) => decisions[key][0]!.count,
   write: (decisions, value) =>
     decisions[key].map((bank, index) => (index === 0 ? { ...bank, count: Math.max(1, Math.round(value)) } : bank)),
@@ -51,6 +55,7 @@ export const TAPES: readonly TapeDefinition[] = [
     name: 'Frequency',
     unit: 'Hz',
     kind: 'frequency',
+    quantity: 'switchingFrequency',
     series: 'E24',
     read: (decisions) => decisions.switchingFrequency,
     write: (_, value) => value,
@@ -61,6 +66,7 @@ export const TAPES: readonly TapeDefinition[] = [
     name: 'Inductance',
     unit: 'H',
     kind: 'part',
+    quantity: 'inductance',
     series: 'E12',
     read: (decisions) => decisions.inductor.inductance,
     write: (_, value) => value,

@@ -89,6 +89,8 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
   const { control, inductor, inputCapacitors, outputCapacitors } = decisions;
   const step = brief.loadStep;
   const nominal = nearestNominal(brief.inputVoltage.nominal, points);
+  const most = Math.max(...points.map((point) => point.outputCurrent));
+  const fullest = (point: OperatingPoint): boolean => point.outputCurrent === most;
   const running = (point: OperatingPoint): boolean => point.onTime > 0;
   const rating = (banks: typeof inputCapacitors): number | undefined =>
     banks.every((bank) => bank.rippleCurrentRating !== undefined)
@@ -125,6 +127,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       sense: 'below',
       required: step?.deviation,
       predict: (point) => predictExcursion('down', design, decisions, point.inputVoltage),
+      applies: fullest,
       levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
       quantity: 'loadStepUndershoot',
     },
@@ -135,6 +138,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       sense: 'below',
       required: step?.deviation,
       predict: (point) => predictExcursion('up', design, decisions, point.inputVoltage),
+      applies: fullest,
       levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
       quantity: 'loadStepOvershoot',
     },

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, memo, Suspense, useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
@@ -15,6 +15,8 @@ import { SaveIndicator } from './SaveIndicator.tsx';
 
 const BriefRung = lazy(() => import('../rungs/BriefRung.tsx'));
 const StageRung = lazy(() => import('../rungs/StageRung.tsx'));
+const StillBrief = memo(BriefRung);
+const StillStage = memo(StageRung);
 const WhySheet = lazy(() => import('../why/WhySheet.tsx'));
 
 /** Single keys act on tapes too, which count as form fields by their role, but never where text is typed. */
@@ -25,8 +27,8 @@ const EVERYWHERE = { preventDefault: true, enableOnFormTags: true };
 export function DesignPage() {
   const { designId = '', rung: rungId = 'stage' } = useParams();
   const [trouble, setTrouble] = useState<string>();
-  const document = useDesign((state) => (state.id === designId ? state.document : undefined));
-  const result = useDesign((state) => state.result);
+  // what changes with every move of a value is read further down, so that this page stays still
+  const name = useDesign((state) => (state.id === designId ? state.document?.name : undefined));
   const projectId = useDesign((state) => state.projectId);
   const asking = useView((state) => state.why.length > 0);
   const navigate = useNavigate();
@@ -56,7 +58,7 @@ export function DesignPage() {
   useHotkeys(
     'h',
     () => {
-      const row = window.document.activeElement?.closest('[data-decision]');
+      const row = document.activeElement?.closest('[data-decision]');
       row?.querySelector<HTMLButtonElement>('.hold')?.click();
     },
     ON_TAPES,
@@ -72,39 +74,28 @@ export function DesignPage() {
           {projectId === undefined ? null : (
             <Link to={`/projects/${projectId}`}>{project.data?.name ?? 'Project'}</Link>
           )}{' '}
-          / <strong>{document?.name ?? '…'}</strong>
+          / <strong>{name ?? '…'}</strong>
         </span>
-        {document ? <FileButtons design={document} /> : null}
-        {document ? <SaveIndicator /> : null}
+        {name === undefined ? null : <FileButtons />}
+        {name === undefined ? null : <SaveIndicator />}
       </Header>
-      <nav className="ladder" aria-label="Ladder of work">
-        <ol>
-          {RUNGS.map((r) => (
-            <li key={r.id} className={r.ready ? 'ready' : 'later'}>
-              <NavLink to={`/designs/${designId}/${r.id}`}>
-                {r.name}
-                <small className="mono">{document ? r.summary(document, result) : ''}</small>
-              </NavLink>
-            </li>
-          ))}
-        </ol>
-      </nav>
+      <Ladder designId={designId} />
       <main>
         {rung === undefined ? (
           <p>There is no such rung.</p>
-        ) : trouble !== undefined && !document ? (
+        ) : trouble !== undefined && name === undefined ? (
           <p role="alert" className="trouble">
             This design cannot be shown: {trouble}.
           </p>
-        ) : !document ? (
+        ) : name === undefined ? (
           <p className="soft">Opening…</p>
         ) : (
           <>
             <h1 className="visually-hidden">
-              {document.name}, {rung.name}
+              {name}, {rung.name}
             </h1>
             <Suspense fallback={<p className="soft">Opening…</p>}>
-              {rung.id === 'brief' ? <BriefRung /> : rung.id === 'stage' ? <StageRung /> : <LaterRung rung={rung} />}
+              {rung.id === 'brief' ? <StillBrief /> : rung.id === 'stage' ? <StillStage /> : <LaterRung rung={rung} />}
             </Suspense>
           </>
         )}
@@ -117,5 +108,25 @@ export function DesignPage() {
       ) : null}
       <ConflictDialog />
     </div>
+  );
+}
+
+/** The order of work, each rung with its state in a few figures. */
+function Ladder({ designId }: { designId: string }) {
+  const document = useDesign((state) => (state.id === designId ? state.document : undefined));
+  const result = useDesign((state) => state.result);
+  return (
+    <nav className="ladder" aria-label="Ladder of work">
+      <ol>
+        {RUNGS.map((r) => (
+          <li key={r.id} className={r.ready ? 'ready' : 'later'}>
+            <NavLink to={`/designs/${designId}/${r.id}`}>
+              {r.name}
+              <small className="mono">{document ? r.summary(document, result) : ''}</small>
+            </NavLink>
+          </li>
+        ))}
+      </ol>
+    </nav>
   );
 }

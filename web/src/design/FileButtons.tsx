@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import { readDesignText, writeDesignText, type Design, type Fault } from '@yundro/core';
-import { edit } from '../stores/designStore.ts';
+import { edit, useDesign } from '../stores/designStore.ts';
 
 /** Saves text as a file of the browser. */
 export function download(name: string, text: string): void {
@@ -20,8 +20,14 @@ export function fileNameOf(design: Design): string {
   return `${plain === '' ? 'design' : plain}.yundro.json`;
 }
 
+/** Hands the open design over as its file. */
+function exportOpen(): void {
+  const { document: design } = useDesign.getState();
+  if (design) download(fileNameOf(design), writeDesignText(design));
+}
+
 /** Export of the open design's file, and import of one into it (undo brings the old one back). */
-export function FileButtons({ design }: { design: Design }) {
+export function FileButtons() {
   const input = useRef<HTMLInputElement>(null);
   const [faults, setFaults] = useState<{ file: string; list: Fault[] }>();
   const take = async (file: File | undefined): Promise<void> => {
@@ -34,11 +40,7 @@ export function FileButtons({ design }: { design: Design }) {
   };
   return (
     <span className="files">
-      <button
-        type="button"
-        className="btn btn-sm"
-        onClick={() => download(fileNameOf(design), writeDesignText(design))}
-      >
+      <button type="button" className="btn btn-sm" onClick={() => exportOpen()}>
         Export
       </button>
       <button type="button" className="btn btn-sm" onClick={() => input.current?.click()}>

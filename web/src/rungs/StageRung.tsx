@@ -15,7 +15,7 @@ const CalmCorners = memo(CornerTable);
 
 /** The power stage: schematic, decisions as tapes, waveforms at one corner, every corner's figures. */
 export default function StageRung() {
-  const document = useDesign((state) => state.document)!;
+  const brief = useDesign((state) => state.document!.brief);
   const result = useDesign((state) => state.result);
   const calm = useDeferredValue(result);
   const waveforms = useDesign((state) => state.waveforms);
@@ -31,7 +31,7 @@ export default function StageRung() {
   const point = result.operatingPoints.find(
     (p) => p.inputVoltage === corner.inputVoltage && p.outputCurrent === corner.outputCurrent,
   );
-  const corners = cornersOf(document);
+  const corners = cornersOf({ brief });
   const at = corners.findIndex(
     (c) => c.inputVoltage === corner.inputVoltage && c.outputCurrent === corner.outputCurrent,
   );

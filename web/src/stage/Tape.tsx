@@ -2,6 +2,7 @@ import { scaleLinear, scaleLog } from 'd3-scale';
 import { useId, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { formatQuantity, setTape, stepTape, type TapeDefinition } from '@yundro/core';
 import { beginScrub, edit, endScrub, useDesign } from '../stores/designStore.ts';
+import { askWhy } from '../stores/viewStore.ts';
 import { HoldToggle } from './HoldToggle.tsx';
 
 const WIDTH = 420;
@@ -58,7 +59,9 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
       <div className="tape-head">
         <HoldToggle path={tape.path} name={tape.name} current={() => tape.write(decisions, value)} />
         <span className="tape-name">{tape.name}</span>
-        <span className="tape-value mono">{unit ?? show(value)}</span>
+        <button type="button" className="tape-value mono" title="Why?" onClick={() => askWhy(tape.quantity)}>
+          {unit ?? show(value)}
+        </button>
         <Rule path={tape.path} />
       </div>
       <svg

@@ -7,9 +7,9 @@ import {
   type ChartDataset,
   type Plugin,
 } from 'chart.js';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { formatQuantity, type Unit, type Waveforms } from '@yundro/core';
-import { useView } from '../stores/viewStore.ts';
+import { useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { formatQuantity, type QuantityId, type Unit, type Waveforms } from '@yundro/core';
+import { askWhy, useView } from '../stores/viewStore.ts';
 import { decimal } from './Tape.tsx';
 
 Chart.register(LineController, LineElement, PointElement, LinearScale);
@@ -21,11 +21,21 @@ interface Lane {
   kind: 'voltage' | 'current';
   part: string;
   traces: (waveforms: Waveforms) => number[][];
+  /** the quantity that its span at rest is, where there is one */
+  quantity?: QuantityId;
 }
 
 const LANES: readonly Lane[] = [
   { id: 'sw', name: 'switch node', unit: 'V', kind: 'voltage', part: 'control', traces: (w) => [w.switchNode] },
-  { id: 'il', name: 'inductor', unit: 'A', kind: 'current', part: 'inductor', traces: (w) => w.inductorCurrent },
+  {
+    id: 'il',
+    quantity: 'inductorRipple',
+    name: 'inductor',
+    unit: 'A',
+    kind: 'current',
+    part: 'inductor',
+    traces: (w) => w.inductorCurrent,
+  },
   {
     id: 'co',
     name: 'output bank',
@@ -34,7 +44,15 @@ const LANES: readonly Lane[] = [
     part: 'output',
     traces: (w) => [w.outputCapacitorCurrent],
   },
-  { id: 'vo', name: 'output ripple', unit: 'V', kind: 'voltage', part: 'output', traces: (w) => [w.outputRipple] },
+  {
+    id: 'vo',
+    quantity: 'outputRipple',
+    name: 'output ripple',
+    unit: 'V',
+    kind: 'voltage',
+    part: 'output',
+    traces: (w) => [w.outputRipple],
+  },
   { id: 'ci', name: 'input bank', unit: 'A', kind: 'current', part: 'input', traces: (w) => [w.inputCapacitorCurrent] },
 ];
 
@@ -113,7 +131,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [waveforms, ghost, part, theme]);
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     const line: Plugin<'line'> = {
       id: 'cursor',
       afterDatasetsDraw(drawn) {
@@ -121,12 +139,17 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         const axis = drawn.scales['x'];
         if (!axis) return;
         drawn.ctx.save();
-        drawn.ctx.fillStyle = colour('--soft');
         drawn.ctx.font = "11px 'Spline Sans Variable', sans-serif";
         drawn.ctx.textAlign = 'right';
         for (const lane of LANES) {
           const scale = drawn.scales[lane.id];
-          if (scale) drawn.ctx.fillText(lane.name, drawn.chartArea.right - 4, scale.top + 10);
+          if (!scale) continue;
+          const right = drawn.chartArea.right - 3;
+          const width = drawn.ctx.measureText(lane.name).width;
+          drawn.ctx.fillStyle = colour('--paper');
+          drawn.ctx.fillRect(right - width - 3, scale.top, width + 6, 13);
+          drawn.ctx.fillStyle = colour('--soft');
+          drawn.ctx.fillText(lane.name, right, scale.top + 10);
         }
         drawn.ctx.restore();
         if (time === undefined) return;
@@ -176,7 +199,12 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         scales: {
           x: {
             type: 'linear',
-            ticks: { maxTicksLimit: 6, maxRotation: 0, callback: (value) => formatQuantity(Number(value), 's') },
+            ticks: {
+              maxTicksLimit: 6,
+              autoSkip: false,
+              maxRotation: 0,
+              callback: (value) => formatQuantity(Number(value), 's'),
+            },
           },
           ...lanes,
         },
@@ -186,8 +214,9 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     return () => made.destroy();
   }, []);
 
+  // layout effects throughout: the chart is drawn in the same frame as the figures beside it
   // axis styles are settled when the theme is, so that a moving value changes nothing but data and ranges
-  useEffect(() => {
+  useLayoutEffect(() => {
     const drawn = chart.current;
     if (!drawn) return;
     const ink = colour('--soft');
@@ -203,7 +232,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     }
   }, [theme]);
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     const drawn = chart.current;
     if (!drawn) return;
     const { scales } = drawn.options;
@@ -265,9 +294,11 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
           <div key={lane.id} className={`kind-${lane.kind}${part === lane.part ? ' lit' : ''}`}>
             <dt>{lane.name}</dt>
             <dd>
-              {at === undefined
-                ? spanOf(lane, waveforms)
-                : formatQuantity(readAt(waveforms.time, lane.traces(waveforms)[0]!, at), lane.unit)}
+              {at === undefined ? (
+                <Span lane={lane} waveforms={waveforms} />
+              ) : (
+                formatQuantity(readAt(waveforms.time, lane.traces(waveforms)[0]!, at), lane.unit)
+              )}
             </dd>
           </div>
         ))}
@@ -276,7 +307,16 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
   );
 }
 
-function spanOf(lane: Lane, waveforms: Waveforms): string {
+/** Peak to peak over the periods shown: with its Why? where that is a quantity of its own. */
+function Span({ lane, waveforms }: { lane: Lane; waveforms: Waveforms }) {
   const values = lane.traces(waveforms)[0]!;
-  return `${formatQuantity(Math.max(...values) - Math.min(...values), lane.unit)} p-p`;
+  const text = `${formatQuantity(Math.max(...values) - Math.min(...values), lane.unit)} p-p`;
+  const { quantity } = lane;
+  return quantity === undefined ? (
+    text
+  ) : (
+    <button type="button" className="why-number mono" title="Why?" onClick={() => askWhy(quantity)}>
+      {text}
+    </button>
+  );
 }

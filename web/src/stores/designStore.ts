@@ -78,6 +78,7 @@ let tapeTimer: ReturnType<typeof setTimeout> | undefined;
 let saving = false;
 /** true while the store is set up or put back: nothing is solved or saved for those states */
 let quiet = false;
+let scrubbing: { before: Design } | undefined;
 let tapePaths: readonly string[] = [];
 
 /** Says which tapes are on screen: only those are solved along. */
@@ -159,8 +160,6 @@ export function edit(change: (document: Design) => Design): void {
   if (document) useDesign.setState({ document: change(document) });
 }
 
-let scrubbing: { before: Design } | undefined;
-
 /** While a value is dragged, history records only where it began and where it ended. */
 export function beginScrub(): void {
   const { document, waveforms } = useDesign.getState();
@@ -196,7 +195,8 @@ export function redo(): void {
 
 function scheduleSave(delay = SAVE_DELAY): void {
   const { id, document, version, save } = useDesign.getState();
-  if (id === undefined || !document) return;
+  // a drag is saved where it ends
+  if (id === undefined || !document || scrubbing) return;
   writeDraft(id, { document, version });
   if (save.kind === 'conflict') return;
   if (save.kind !== 'away') useDesign.setState({ save: { kind: 'unsaved' } });

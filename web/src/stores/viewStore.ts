@@ -25,8 +25,14 @@ function firstTheme(): Theme {
 
 export const useView = create<ViewState>()(() => ({ theme: firstTheme(), why: [], part: undefined }));
 
+/** Puts the theme on the document, before anything reads its colours. */
+export function applyTheme(theme: Theme): void {
+  document.documentElement.dataset['bsTheme'] = theme;
+}
+
 export function toggleTheme(): void {
   const theme = useView.getState().theme === 'light' ? 'dark' : 'light';
+  applyTheme(theme);
   useView.setState({ theme });
   try {
     localStorage.setItem(KEY, theme);
