@@ -6,6 +6,8 @@ const MARK = { met: '+', marginal: '~', missed: '!' } as const;
 export function describeResult(design: Design, result: Result): string {
   const lines: string[] = [`${design.name}: ${result.decisions.topology}, ${result.verdict}`, '', 'Decisions'];
   const { decisions } = result;
+  if (!result.solved)
+    return `${design.name}: ${decisions.topology}\n${result.warnings.map((w) => `Warning: ${w.message}\n`).join('')}`;
   const rule = (path: string): string => result.decided.find((d) => d.path === path)?.rule ?? 'held';
   const banks = (list: typeof decisions.outputCapacitors): string =>
     list.map((bank) => `${bank.count} × ${value(bank.capacitance, 'F')}`).join(' + ');
@@ -62,7 +64,9 @@ export function describeResult(design: Design, result: Result): string {
   const { linearRegulator } = result;
   lines.push(
     '',
-    `Linear regulator instead: ${value(linearRegulator.efficiency, '%')}, ${value(linearRegulator.heat, 'W')} of heat. ${linearRegulator.words}`,
+    linearRegulator.feasible
+      ? `Linear regulator instead: ${value(linearRegulator.efficiency, '%')}, ${value(linearRegulator.heat, 'W')} of heat. ${linearRegulator.words}`
+      : `Linear regulator instead: ${linearRegulator.words}`,
   );
   for (const w of result.warnings) lines.push(`Warning: ${w.message}`);
   for (const c of result.cautions) lines.push(`Caution: ${c.message}`);

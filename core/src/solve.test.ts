@@ -164,13 +164,23 @@ describe('verdicts', () => {
   });
 
   test('what cannot work is solved as far as it can be, and says so', () => {
-    const up = solve(bare({ outputVoltage: 11, inputVoltage: { min: 9, nominal: 12, max: 14 } }));
-    expect(
-      solve({ ...up, ...bare({ outputVoltage: 11 }), decisions: { topology: 'buck' } }).warnings.map((w) => w.id),
-    ).toContain('out-of-reach');
+    expect(solve(bare({ outputVoltage: 11 })).warnings.map((w) => w.id)).toContain('out-of-reach');
     const fast = solve(exampleWith({ switchingFrequency: 3e6 }));
     expect(fast.warnings.map((w) => w.id)).toContain('minimumOnTime');
     expect(fast.targets.find((t) => t.id === 'minimumOnTime')?.verdict).toBe('missed');
+  });
+
+  test('a topology that is not solved yet keeps what was given and invents nothing', () => {
+    expect(solve(bare({ outputVoltage: 24 })).solved).toBe(true);
+    const boost = solve({ ...bare({ outputVoltage: 24 }), decisions: { topology: 'boost', switchingFrequency: 1e5 } });
+    expect(boost).toMatchObject({
+      solved: false,
+      decisions: { topology: 'boost', switchingFrequency: 1e5 },
+      decided: [],
+      operatingPoints: [],
+    });
+    expect(boost.decisions.inductor).toBeUndefined();
+    expect(boost.warnings.map((w) => w.id)).toContain('topology-not-solved');
   });
 
   test('hazards show where they apply and not elsewhere', () => {

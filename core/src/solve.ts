@@ -11,6 +11,8 @@ import { assessTargets, type Target, type Verdict } from './verdict/targets.ts';
 export interface Result {
   format: 'yundro-result';
   version: 1;
+  /** false for a topology that this release reads and keeps but does not solve: its decisions are then those given */
+  solved: boolean;
   decisions: CompleteDecisions;
   /** every free decision with the rule that made it */
   decided: DecidedBy[];
@@ -73,8 +75,9 @@ export function solve(design: Design, options: SolveOptions = {}): Result {
   return {
     format: 'yundro-result',
     version: 1,
-    decisions,
-    decided,
+    solved: model !== undefined,
+    decisions: model ? decisions : ({ ...design.decisions, topology: decisions.topology } as CompleteDecisions),
+    decided: model ? decided : [],
     operatingPoints,
     targets,
     verdict: worstVerdict(targets),

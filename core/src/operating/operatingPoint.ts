@@ -244,7 +244,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     outputVoltage: { average },
     inductorCurrent: {
       average: inductor.average / period,
-      ripple: inductor.peak - valley,
+      ripple: swing(valley, inductor.peak, inductor.peak),
       peak: inductor.peak,
       valley,
       rms: inductorRms,
@@ -254,13 +254,21 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
     inputCapacitor: {
       rmsCurrent: Math.sqrt(Math.max(0, inputSquare / repeat - inputAverage ** 2)),
-      ripple: inputBank.ripple,
+      ripple: swing(0, inputBank.ripple, corner.inputVoltage),
     },
-    outputCapacitor: { rmsCurrent: Math.sqrt(Math.max(0, bankSquare / repeat)), ripple: outputMax - outputMin },
+    outputCapacitor: {
+      rmsCurrent: Math.sqrt(Math.max(0, bankSquare / repeat)),
+      ripple: swing(outputMin, outputMax, outputMax),
+    },
     losses,
     outputPower,
     efficiency: outputPower + losses.total > 0 ? outputPower / (outputPower + losses.total) : 0,
   };
+}
+
+/** Peak to peak, with what is only rounding of a large value taken for nothing. */
+function swing(min: number, max: number, scale: number): number {
+  return max - min > 1e-12 * Math.abs(scale) ? max - min : 0;
 }
 
 function add(tally: Tally, average: number, square: number, peak: number): void {

@@ -64,7 +64,10 @@ export function completeDecisions(design: Design): Completion {
     return value;
   };
 
-  const topology = decide('topology', given.topology, () => chooseTopology(brief));
+  const topology = decide('topology', given.topology, () => ({
+    value: 'buck' as NonNullable<Decisions['topology']>,
+    rule: 'the topology this release solves',
+  }));
   const phases = decide('phases', given.phases, () => choosePhases(brief));
   const lightLoad = decide('lightLoad', given.lightLoad, () => ({
     value: 'forced-pwm' as const,
@@ -164,15 +167,6 @@ export function completeDecisions(design: Design): Completion {
 }
 
 type Decide = <T>(path: string, held: T | undefined, make: () => { value: T; rule: string }) => T;
-
-function chooseTopology({ inputVoltage, outputVoltage }: Brief): {
-  value: NonNullable<Decisions['topology']>;
-  rule: string;
-} {
-  if (outputVoltage < inputVoltage.min) return { value: 'buck', rule: 'the input always stays above the output' };
-  if (outputVoltage > inputVoltage.max) return { value: 'boost', rule: 'the output always stays above the input' };
-  return { value: 'four-switch-buck-boost', rule: 'the input passes through the output voltage' };
-}
 
 function choosePhases({ outputCurrent }: Brief): { value: number; rule: string } {
   const value = Math.min(8, Math.max(1, Math.ceil(outputCurrent.max / PHASE_CURRENT)));

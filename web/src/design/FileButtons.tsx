@@ -1,6 +1,7 @@
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
-import { readDesignText, writeDesignText, type Design, type Fault } from '@yundro/core';
+import { writeDesignText, type Design, type Fault } from '@yundro/core';
+import { DesignFilePicker } from './DesignFilePicker.tsx';
 import { edit, useDesign } from '../stores/designStore.ts';
 
 /** Saves text as a file of the browser. */
@@ -28,34 +29,21 @@ function exportOpen(): void {
 
 /** Export of the open design's file, and import of one into it (undo brings the old one back). */
 export function FileButtons() {
-  const input = useRef<HTMLInputElement>(null);
   const [faults, setFaults] = useState<{ file: string; list: Fault[] }>();
-  const take = async (file: File | undefined): Promise<void> => {
-    if (!file) return;
-    const read = readDesignText(await file.text());
-    if (read.ok) {
-      setFaults(undefined);
-      edit(() => read.design);
-    } else setFaults({ file: file.name, list: read.faults });
-  };
   return (
     <span className="files">
-      <button type="button" className="btn btn-sm" onClick={() => exportOpen()}>
+      <button type="button" className="btn btn-sm" onClick={exportOpen}>
         Export
       </button>
-      <button type="button" className="btn btn-sm" onClick={() => input.current?.click()}>
-        Import
-      </button>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        hidden
-        aria-label="Design file to import"
-        onChange={(event) => {
-          void take(event.target.files?.[0]);
-          event.target.value = '';
+      <DesignFilePicker
+        label="Design file to import"
+        words="Import"
+        className="btn btn-sm"
+        onDesign={(design) => {
+          setFaults(undefined);
+          edit(() => design);
         }}
+        onFaults={(file, list) => setFaults({ file, list })}
       />
       {faults ? (
         <Alert variant="danger" dismissible onClose={() => setFaults(undefined)} className="file-faults">

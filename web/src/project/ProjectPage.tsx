@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import { useNavigate, useParams } from 'react-router';
-import { addUpTree, newDesign, readDesignText, type Design, type Fault } from '@yundro/core';
+import { addUpTree, newDesign, type Design, type Fault } from '@yundro/core';
 import { api } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
+import { DesignFilePicker } from '../design/DesignFilePicker.tsx';
 import { FaultList } from '../design/FileButtons.tsx';
 import { backgroundSolver } from '../workers/solver.ts';
 import { PowerTreeView } from './PowerTreeView.tsx';
@@ -15,7 +16,6 @@ export function ProjectPage() {
   const { projectId = '' } = useParams();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const [faults, setFaults] = useState<Fault[]>();
   const project = useQuery({ queryKey: ['project', projectId], queryFn: () => api.project(projectId) });
   const designs = project.data?.designs;
@@ -34,12 +34,6 @@ export function ProjectPage() {
       void navigate(`/designs/${design.id}/brief`);
     },
   });
-  const take = async (file: File | undefined): Promise<void> => {
-    if (!file) return;
-    const read = readDesignText(await file.text());
-    setFaults(read.ok ? undefined : read.faults);
-    if (read.ok) add.mutate(read.design);
-  };
   return (
     <div className="plain">
       <Header>
@@ -68,19 +62,15 @@ export function ProjectPage() {
               >
                 Add a rail
               </button>
-              <button type="button" className="btn btn-outline-secondary" onClick={() => input.current?.click()}>
-                Add one from a file
-              </button>
-              <input
-                ref={input}
-                type="file"
-                accept=".json,application/json"
-                hidden
-                aria-label="Design file to add"
-                onChange={(event) => {
-                  void take(event.target.files?.[0]);
-                  event.target.value = '';
+              <DesignFilePicker
+                label="Design file to add"
+                words="Add one from a file"
+                className="btn btn-outline-secondary"
+                onDesign={(design) => {
+                  setFaults(undefined);
+                  add.mutate(design);
                 }}
+                onFaults={(_, list) => setFaults(list)}
               />
             </div>
             {add.error ? <Trouble error={add.error} /> : null}

@@ -249,10 +249,14 @@ export default function BriefRung() {
         <section className="sheet linear" aria-label="The linear alternative">
           <h2>Why switch at all?</h2>
           <p>
-            A linear regulator would reach{' '}
-            <WhyNumber id="linearEfficiency" value={result.linearRegulator.efficiency} unit="%" /> at{' '}
-            {formatQuantity(vin.nominal, 'V')} and turn up to{' '}
-            <WhyNumber id="linearHeat" value={result.linearRegulator.heat} unit="W" /> into heat.{' '}
+            {result.linearRegulator.feasible ? (
+              <>
+                A linear regulator would reach{' '}
+                <WhyNumber id="linearEfficiency" value={result.linearRegulator.efficiency} unit="%" /> at{' '}
+                {formatQuantity(vin.nominal, 'V')} and turn up to{' '}
+                <WhyNumber id="linearHeat" value={result.linearRegulator.heat} unit="W" /> into heat.{' '}
+              </>
+            ) : null}{' '}
             {result.linearRegulator.words}
           </p>
         </section>

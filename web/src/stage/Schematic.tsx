@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { formatQuantity, type OperatingPoint, type Result } from '@yundro/core';
+import { formatQuantity, type CapacitorBank, type OperatingPoint, type Result } from '@yundro/core';
 import { useDesign } from '../stores/designStore.ts';
 import { useView } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
@@ -54,6 +54,35 @@ function Capacitor({ x }: { x: number }) {
   );
 }
 
+interface BankProps {
+  id: string;
+  name: string;
+  x: number;
+  banks: readonly CapacitorBank[];
+  lever: string;
+  rms: number;
+  ripple: number;
+}
+
+/** A capacitor bank with what it carries. */
+function Bank({ id, name, x, banks, lever, rms, ripple }: BankProps) {
+  const words = banks.map((b) => `${b.count} × ${formatQuantity(b.capacitance, 'F')}`).join(' + ');
+  return (
+    <Part id={id} label={`${name}, ${words}`} levers={[lever]} box={[x - 18, 70, 118, 70]}>
+      <Capacitor x={x} />
+      <text className="cap" x={x + 20} y="98">
+        {words}
+      </text>
+      <text className="cap kind-current" x={x + 20} y="114">
+        {formatQuantity(rms, 'A')} rms
+      </text>
+      <text className="cap kind-voltage" x={x + 20} y="130">
+        {formatQuantity(ripple, 'V')} p-p
+      </text>
+    </Part>
+  );
+}
+
 function Switch({ at: [x, y], upright = false }: { at: [number, number]; upright?: boolean }) {
   return (
     <g transform={`translate(${x} ${y})${upright ? ' rotate(90)' : ''}`}>
@@ -78,8 +107,6 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
   const v = (value: number): string => formatQuantity(value, 'V');
   const a = (value: number): string => formatQuantity(value, 'A');
   const ohm = (value: number): string => formatQuantity(value, 'Ω');
-  const bank = (list: typeof decisions.outputCapacitors): string =>
-    list.map((b) => `${b.count} × ${formatQuantity(b.capacitance, 'F')}`).join(' + ');
   const { rectifier } = decisions;
   const diode = rectifier.kind === 'diode';
   return (
@@ -92,23 +119,15 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
       <text className="cap kind-current" x="78" y="115" textAnchor="end">
         {a(point.inputCurrent.average)}
       </text>
-      <Part
+      <Bank
         id="input"
-        label={`Input bank, ${bank(decisions.inputCapacitors)}`}
-        levers={['inputCapacitors']}
-        box={[100, 70, 108, 70]}
-      >
-        <Capacitor x={118} />
-        <text className="cap" x="138" y="98">
-          {bank(decisions.inputCapacitors)}
-        </text>
-        <text className="cap kind-current" x="138" y="114">
-          {a(point.inputCapacitor.rmsCurrent)} rms
-        </text>
-        <text className="cap kind-voltage" x="138" y="130">
-          {v(point.inputCapacitor.ripple)} p-p
-        </text>
-      </Part>
+        name="Input bank"
+        x={118}
+        banks={decisions.inputCapacitors}
+        lever="inputCapacitors"
+        rms={point.inputCapacitor.rmsCurrent}
+        ripple={point.inputCapacitor.ripple}
+      />
       <Part
         id="control"
         label={`Control switch, ${ohm(decisions.controlSwitch.onResistance)}`}
@@ -153,23 +172,15 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
           peak {a(point.inductorCurrent.peak)}
         </text>
       </Part>
-      <Part
+      <Bank
         id="output"
-        label={`Output bank, ${bank(decisions.outputCapacitors)}`}
-        levers={['outputCapacitors']}
-        box={[552, 70, 128, 70]}
-      >
-        <Capacitor x={572} />
-        <text className="cap" x="592" y="98">
-          {bank(decisions.outputCapacitors)}
-        </text>
-        <text className="cap kind-current" x="592" y="114">
-          {a(point.outputCapacitor.rmsCurrent)} rms
-        </text>
-        <text className="cap kind-voltage" x="592" y="130">
-          {v(point.outputCapacitor.ripple)} p-p
-        </text>
-      </Part>
+        name="Output bank"
+        x={572}
+        banks={decisions.outputCapacitors}
+        lever="outputCapacitors"
+        rms={point.outputCapacitor.rmsCurrent}
+        ripple={point.outputCapacitor.ripple}
+      />
       <path className="wire" d={`M752 ${TOP}V88M743 88h18v30h-18zM752 118V${BOTTOM}`} />
       <text className="cap kind-voltage strong" x="772" y="98">
         {v(point.outputVoltage.average)}
