@@ -65,7 +65,7 @@ export function completeDecisions(design: Design): Completion {
   };
 
   const topology = decide('topology', given.topology, () => ({
-    value: 'buck' as NonNullable<Decisions['topology']>,
+    value: 'buck',
     rule: 'the topology this release solves',
   }));
   const phases = decide('phases', given.phases, () => choosePhases(brief));
