@@ -1,4 +1,4 @@
-import type { Brief, CapacitorBank, Decisions, Design, RippleSchool } from '../design/schema.ts';
+import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
 import { topologyModel } from '../topology/index.ts';
@@ -64,7 +64,7 @@ export function completeDecisions(design: Design): Completion {
     return value;
   };
 
-  const topology = decide('topology', given.topology, () => ({
+  const topology = decide<Topology>('topology', given.topology, () => ({
     value: 'buck',
     rule: 'the topology this release solves',
   }));
