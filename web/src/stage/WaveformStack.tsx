@@ -134,10 +134,8 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
   useLayoutEffect(() => {
     const line: Plugin<'line'> = {
       id: 'cursor',
-      afterDatasetsDraw(drawn) {
-        const { time } = cursor.current;
-        const axis = drawn.scales['x'];
-        if (!axis) return;
+      // under the traces: a name may be crossed, a trace never hidden
+      beforeDatasetsDraw(drawn) {
         drawn.ctx.save();
         drawn.ctx.font = "11px 'Spline Sans Variable', sans-serif";
         drawn.ctx.textAlign = 'right';
@@ -152,7 +150,11 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
           drawn.ctx.fillText(lane.name, right, scale.top + 10);
         }
         drawn.ctx.restore();
-        if (time === undefined) return;
+      },
+      afterDatasetsDraw(drawn) {
+        const { time } = cursor.current;
+        const axis = drawn.scales['x'];
+        if (!axis || time === undefined) return;
         const x = axis.getPixelForValue(time);
         const { ctx, chartArea } = drawn;
         ctx.save();
@@ -202,6 +204,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
             ticks: {
               maxTicksLimit: 6,
               autoSkip: false,
+              includeBounds: false,
               maxRotation: 0,
               callback: (value) => formatQuantity(Number(value), 's'),
             },
@@ -236,7 +239,8 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     const drawn = chart.current;
     if (!drawn) return;
     const { scales } = drawn.options;
-    Object.assign(scales!['x']!, { min: 0, max: end });
+    // a hair past the end, so that rounding does not drop the last tick
+    Object.assign(scales!['x']!, { min: 0, max: end * (1 + 1e-6) });
     for (const lane of LANES) {
       const values = lane.traces(waveforms).flat();
       const low = Math.min(...values);
