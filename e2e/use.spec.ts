@@ -96,6 +96,10 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   await page.keyboard.press('Escape');
   await expect(why).toBeHidden();
 
+  await page.locator('.schematic [data-why="controlRms"]').click();
+  await expect(why.getByRole('heading')).toHaveText('Control switch RMS');
+  await page.keyboard.press('Escape');
+
   const cursor = page.getByRole('slider', { name: /Time cursor/u });
   await cursor.hover();
   await expect(page.locator('.readout')).toContainText(/cursor\s*2\.\d+.µs/u);

@@ -6,7 +6,7 @@ export type { CompleteDecisions, Corner } from './operating/stage.ts';
 export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
 export { SCHOOLS } from './sizing/inductor.ts';
 export { suggestLoadStep, type DecidedBy } from './sizing/complete.ts';
-export { addUpTree, type PowerTree } from './project/powerTree.ts';
+export { addUpTree, type PowerTree, type Rail } from './project/powerTree.ts';
 export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './sizing/linearRegulator.ts';
 export { type Target, type Verdict } from './verdict/targets.ts';

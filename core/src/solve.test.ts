@@ -170,6 +170,13 @@ describe('verdicts', () => {
     expect(fast.targets.find((t) => t.id === 'minimumOnTime')?.verdict).toBe('missed');
   });
 
+  test('what is read but not modelled yet is said', () => {
+    const ids = solve(
+      exampleWith({ phases: 2, lightLoad: 'pulse-skipping', coupling: { coefficient: 0.5, polarity: 'inverse' } }),
+    ).warnings.map((w) => w.id);
+    expect(ids).toEqual(expect.arrayContaining(['light-load-policy', 'coupling-left-out']));
+  });
+
   test('a topology that is not solved yet keeps what was given and invents nothing', () => {
     expect(solve(bare({ outputVoltage: 24 })).solved).toBe(true);
     const boost = solve({ ...bare({ outputVoltage: 24 }), decisions: { topology: 'boost', switchingFrequency: 1e5 } });

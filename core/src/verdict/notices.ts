@@ -49,6 +49,19 @@ export function findWarnings(
       message: `At ${formatQuantity(light.inputVoltage, 'V')} and ${formatQuantity(light.outputCurrent, 'A')} the inductor current stops each period: continuous-mode formulas do not hold there.`,
     });
   }
+  if (decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic') {
+    warnings.push({
+      id: 'light-load-policy',
+      message: `The ${decisions.lightLoad} policy is solved as diode emulation at fixed frequency: this release does not let the frequency fall with the load.`,
+    });
+  }
+  if (decisions.coupling) {
+    warnings.push({
+      id: 'coupling-left-out',
+      message:
+        'The coupling of the inductors is read and kept, and the phases are solved as uncoupled in this release.',
+    });
+  }
   if (decisions.inputCapacitors.some((bank) => bank.esl > 0)) {
     warnings.push({
       id: 'input-esl',

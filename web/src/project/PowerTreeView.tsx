@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import { formatQuantity, type PowerTree, type Result } from '@yundro/core';
+import { formatQuantity, type PowerTree, type Rail, type Result } from '@yundro/core';
 import type { StoredDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 
@@ -14,6 +14,8 @@ export function PowerTreeView({
   tree: PowerTree;
 }) {
   if (designs.length === 0) return null;
+  const rails = (show: (rail: Rail) => string): string =>
+    tree.rails.flatMap((rail) => (rail ? [show(rail)] : [])).join(' + ');
   return (
     <section className="tree" aria-label="Power tree">
       <div className="tree-source sheet">
@@ -25,6 +27,18 @@ export function PowerTreeView({
           <br />
           <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost on the way
         </p>
+        <details>
+          <summary>Why?</summary>
+          <p className="mono">
+            Σ I<sub>in</sub> = {rails((rail) => formatQuantity(rail.inputCurrent, 'A'))}
+            <br />Σ P<sub>out</sub> = {rails((rail) => formatQuantity(rail.outputPower, 'W'))}
+            <br />Σ P<sub>loss</sub> = {rails((rail) => formatQuantity(rail.loss, 'W'))}
+          </p>
+          <p className="soft">
+            Each rail’s own figures have their Why? in its design. Holds where every rail hangs on this one source;
+            conservation of energy.
+          </p>
+        </details>
       </div>
       <ol className="tree-rails">
         {designs.map((design, index) => {

@@ -1,8 +1,14 @@
-import type { ReactNode } from 'react';
-import { formatQuantity, type CapacitorBank, type OperatingPoint, type Result } from '@yundro/core';
+import type { MouseEvent, ReactNode } from 'react';
+import { formatQuantity, type CapacitorBank, type OperatingPoint, type QuantityId, type Result } from '@yundro/core';
 import { useDesign } from '../stores/designStore.ts';
-import { useView } from '../stores/viewStore.ts';
+import { askWhy, useView } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
+
+/** A pressed figure opens its Why?; by keyboard the same figures are in the table of all corners. */
+function askAbout(event: MouseEvent): void {
+  const id = (event.target as Element).getAttribute('data-why');
+  if (id !== null) askWhy(id as QuantityId);
+}
 
 interface PartProps {
   id: string;
@@ -27,7 +33,10 @@ function Part({ id, label, levers, box: [x, y, width, height], children }: PartP
       onPointerLeave={() => point(undefined)}
       onFocus={() => point(id)}
       onBlur={() => point(undefined)}
-      onClick={go}
+      onClick={(event) => {
+        // the drawing itself opens the Why? of a figure
+        if (!(event.target as Element).hasAttribute('data-why')) go();
+      }}
       onKeyDown={(event) => {
         if (event.key === 'Enter' || event.key === ' ') {
           event.preventDefault();
@@ -73,10 +82,15 @@ function Bank({ id, name, x, banks, lever, rms, ripple }: BankProps) {
       <text className="cap" x={x + 20} y="98">
         {words}
       </text>
-      <text className="cap kind-current" x={x + 20} y="114">
+      <text
+        data-why={id === 'input' ? 'inputCapacitorRms' : 'outputCapacitorRms'}
+        className="cap kind-current"
+        x={x + 20}
+        y="114"
+      >
         {formatQuantity(rms, 'A')} rms
       </text>
-      <text className="cap kind-voltage" x={x + 20} y="130">
+      <text data-why={id === 'input' ? 'inputRipple' : 'outputRipple'} className="cap kind-voltage" x={x + 20} y="130">
         {formatQuantity(ripple, 'V')} p-p
       </text>
     </Part>
@@ -110,13 +124,19 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
   const { rectifier } = decisions;
   const diode = rectifier.kind === 'diode';
   return (
-    <svg className="schematic" viewBox="0 0 840 172" role="group" aria-label={`Schematic of ${name}`}>
+    <svg
+      className="schematic"
+      viewBox="0 0 840 172"
+      role="group"
+      aria-label={`Schematic of ${name}`}
+      onClick={askAbout}
+    >
       <path className="wire" d={`M86 ${TOP}H180M236 ${TOP}H404M500 ${TOP}H752M86 ${BOTTOM}H752`} />
       <circle className="node" cx="306" cy={TOP} r="3" />
       <text className="cap kind-voltage strong" x="78" y="98" textAnchor="end">
         {v(point.inputVoltage)}
       </text>
-      <text className="cap kind-current" x="78" y="115" textAnchor="end">
+      <text data-why="inputAverage" className="cap kind-current" x="78" y="115" textAnchor="end">
         {a(point.inputCurrent.average)}
       </text>
       <Bank
@@ -138,7 +158,7 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         <text className="cap" x="210" y="28" textAnchor="middle">
           control {ohm(decisions.controlSwitch.onResistance)}
         </text>
-        <text className="cap kind-current" x="210" y="43" textAnchor="middle">
+        <text data-why="controlRms" className="cap kind-current" x="210" y="43" textAnchor="middle">
           {a(point.controlSwitch.rmsCurrent)} rms
         </text>
       </Part>
@@ -148,7 +168,7 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         <text className="cap" x="326" y="98">
           {diode ? `diode ${v(rectifier.forwardVoltage ?? 0)}` : `sync ${ohm(rectifier.onResistance ?? 0)}`}
         </text>
-        <text className="cap kind-current" x="326" y="114">
+        <text data-why="rectifierRms" className="cap kind-current" x="326" y="114">
           {a(point.rectifier.rmsCurrent)} rms
         </text>
       </Part>
@@ -165,10 +185,10 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         <text className="cap" x="452" y="44" textAnchor="middle">
           {ohm(decisions.inductor.resistance)}
         </text>
-        <text className="cap kind-current" x="452" y="84" textAnchor="middle">
+        <text data-why="inductorRipple" className="cap kind-current" x="452" y="84" textAnchor="middle">
           {a(point.inductorCurrent.ripple)} p-p
         </text>
-        <text className="cap kind-current" x="452" y="99" textAnchor="middle">
+        <text data-why="inductorPeak" className="cap kind-current" x="452" y="99" textAnchor="middle">
           peak {a(point.inductorCurrent.peak)}
         </text>
       </Part>
@@ -182,17 +202,17 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         ripple={point.outputCapacitor.ripple}
       />
       <path className="wire" d={`M752 ${TOP}V88M743 88h18v30h-18zM752 118V${BOTTOM}`} />
-      <text className="cap kind-voltage strong" x="772" y="98">
+      <text data-why="outputVoltageAverage" className="cap kind-voltage strong" x="772" y="98">
         {v(point.outputVoltage.average)}
       </text>
       <text className="cap kind-current" x="772" y="115">
         {a(point.outputCurrent)}
       </text>
-      <text className="cap soft" x="306" y="164" textAnchor="middle">
+      <text data-why="duty" className="cap soft" x="306" y="164" textAnchor="middle">
         switch node, {point.conductionMode}, {formatQuantity(point.duty, '%')} of{' '}
         {formatQuantity(1 / point.switchingFrequency, 's')}
       </text>
-      <text className="cap kind-power" x="560" y="164" textAnchor="middle">
+      <text data-why="efficiency" className="cap kind-power" x="560" y="164" textAnchor="middle">
         {formatQuantity(point.losses.total, 'W')} lost, {formatQuantity(point.efficiency, '%')}
       </text>
     </svg>
