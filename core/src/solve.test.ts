@@ -175,6 +175,8 @@ describe('verdicts', () => {
       exampleWith({ phases: 2, lightLoad: 'pulse-skipping', coupling: { coefficient: 0.5, polarity: 'inverse' } }),
     ).warnings.map((w) => w.id);
     expect(ids).toEqual(expect.arrayContaining(['light-load-policy', 'coupling-left-out']));
+    expect(solve(exampleWith({ control: { deadTime: 1e-6 } })).warnings.map((w) => w.id)).toContain('dead-time');
+    expect(solve(exampleWith()).warnings.map((w) => w.id)).not.toContain('dead-time');
   });
 
   test('a topology that is not solved yet keeps what was given and invents nothing', () => {

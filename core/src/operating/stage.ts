@@ -6,6 +6,9 @@ import type { StageConditions, SwitchData, TopologyModel } from '../topology/ind
 /** V; what a body diode drops when no data say otherwise (the file format's convention). */
 export const BODY_DIODE_VOLTAGE = 0.8;
 
+/** Largest dead time at each edge that a stage is solved with, as a part of its period. */
+export const LONGEST_DEAD_SHARE = 1 / 8;
+
 /** Decisions with nothing left open that the power stage needs. */
 export interface CompleteDecisions extends Decisions {
   topology: Topology;

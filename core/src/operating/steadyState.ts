@@ -1,6 +1,7 @@
 import type { Network } from '../network/circuit.ts';
 import { solveLinear } from '../network/linear.ts';
 import { currentAtStepEnd, periodicState, type Periodic, type Step } from '../network/periodic.ts';
+import { LONGEST_DEAD_SHARE } from './stage.ts';
 import type { StageConditions, TopologyModel } from '../topology/index.ts';
 
 export type ConductionMode = 'CCM' | 'DCM' | 'CRM';
@@ -72,7 +73,7 @@ function atTheEnd(network: Network, period: number, target: number): SteadyState
 }
 
 function patternsFor(model: TopologyModel, c: StageConditions, rectifies: boolean, period: number): Pattern[] {
-  const dead = Math.min(c.deadTime, period / 8);
+  const dead = Math.min(c.deadTime, period * LONGEST_DEAD_SHARE);
   const duty = model.ccmDuty(c);
   const start = [Number.isFinite(duty) ? Math.min(Math.max(duty, 1e-6), 1) : 0.5];
   const leading: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];

@@ -1,5 +1,5 @@
 import type { Design, Fault } from '../design/index.ts';
-import type { CompleteDecisions } from '../operating/stage.ts';
+import { LONGEST_DEAD_SHARE, type CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import type { Target } from './targets.ts';
@@ -53,6 +53,13 @@ export function findWarnings(
     warnings.push({
       id: 'light-load-policy',
       message: `The ${decisions.lightLoad} policy is solved as diode emulation at fixed frequency: this release does not let the frequency fall with the load.`,
+    });
+  }
+  const longest = LONGEST_DEAD_SHARE / decisions.switchingFrequency;
+  if (decisions.rectifier.kind === 'synchronous' && decisions.control.deadTime > longest) {
+    warnings.push({
+      id: 'dead-time',
+      message: `A dead time of ${formatQuantity(decisions.control.deadTime, 's')} is more than an eighth of the period: the stage is solved with ${formatQuantity(longest, 's')}.`,
     });
   }
   if (decisions.coupling) {

@@ -41,6 +41,7 @@ export function QuantityField(props: QuantityFieldProps) {
     setText(next);
     if (next.trim() === '' && optional) {
       setError(undefined);
+      sent.current = undefined;
       onChange(undefined);
       return;
     }
