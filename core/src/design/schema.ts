@@ -87,12 +87,17 @@ export const briefSchema = object({
     settlingTime: positive('s').optional(),
     settlingBand: fraction('fraction of the output voltage').optional(),
   }).optional(),
-  load: choice(['resistive', 'constant-current'], 'what the load does when the output moves').default('resistive'),
+  load: choice(
+    ['resistive', 'constant-current', 'constant-power'],
+    'what the load does when the output moves; constant power counts as constant current at an operating point',
+  ).default('resistive'),
   ambientTemperature: celsius('°C').default(25),
   efficiency: fraction('wanted at nominal input and full load').optional(),
   junctionTemperature: celsius('highest junction temperature allowed, °C').default(125),
   inputRipple: positive('allowed input ripple, V peak to peak').optional(),
   source: choice(['supply', 'battery'], 'what feeds the stage: a battery has no current limit of its own').optional(),
+  sourceResistance: nonNegative('of the source and its leads, Ω; a stiff source when absent').optional(),
+  sourceInductance: nonNegative('of the source and its leads, H').optional(),
   inputFuse: positive('rating of the fuse at the source, A').optional(),
 });
 
@@ -149,11 +154,37 @@ export const decisionsSchema = object({
   coupling: object({
     coefficient: nonNegative('0 to below 1').refine((value) => value < 1, { error: 'expected below 1' }),
     polarity: choice(['inverse', 'direct'], 'sense of the pair'),
+    arrangement: choice(
+      ['pairs', 'one-core'],
+      'two windings a core, half a period apart (when absent), or all on one; inverse on one core, the coefficient is the sum over the others',
+    ).optional(),
   }).optional(),
+  conduction: choice(
+    ['fixed-frequency', 'critical'],
+    'critical: each period ends as the current comes back, and the frequency follows line and load',
+  ).optional(),
+  critical: object({
+    valleyCurrent: nonNegative('how far below zero the current goes before the next period, A').optional(),
+    nodeCapacitance: nonNegative('of one switch node, F, for zero-voltage switching').optional(),
+  }).optional(),
+  preload: nonNegative('current that is always drawn beside the load, A').optional(),
   controlSwitch: switchSchema.optional(),
   rectifier: rectifierSchema.optional(),
+  boostLeg: object({
+    controlSwitch: switchSchema.optional(),
+    rectifier: rectifierSchema.optional(),
+  }).optional(),
   outputCapacitors: banks.optional(),
   inputCapacitors: banks.optional(),
+  /** why the person chose as they did, by the decision's path */
+  reasons: z
+    .record(z.string(), name(2000), { error: 'expected an object of reasons by decision' })
+    .optional(),
+  outputFilter: object({
+    inductance: positive('H'),
+    resistance: nonNegative('Ω').default(0),
+    capacitors: banks,
+  }).optional(),
   control: object({
     method: choice(
       ['voltage-mode', 'voltage-mode-feedforward', 'peak-current-mode', 'constant-on-time'],

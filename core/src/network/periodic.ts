@@ -1,5 +1,5 @@
 import type { CellName, Configuration, Network } from './circuit.ts';
-import { applyInto, dot, propagate, secondMoment, solveLinear, zeros, type Propagator, type Vector } from './linear.ts';
+import { applyInto, dot, identity, propagate, secondMoment, solveLinear, zeros, type Propagator, type Vector } from './linear.ts';
 
 /** One stretch of a phase's period. */
 export interface Step {
@@ -77,7 +77,7 @@ function cutIntervals(steps: readonly Step[], phases: number, period: number) {
 function projectIdle(network: Network, configuration: Configuration, propagator: Propagator): void {
   const n = network.size;
   configuration.cells.forEach((cell, phase) => {
-    if (!network.circuit.cells[cell].blocked) return;
+    if (!network.cell(cell).blocked) return;
     for (let k = 0; k < n; k += 1) {
       propagator.phi[phase * n + k] = 0;
       propagator.psi[phase * n + k] = 0;
@@ -96,6 +96,35 @@ function propagatorOf(network: Network, configuration: Configuration, duration: 
   return propagator;
 }
 
+/** How the phases' shares in the output node's feed change where the interval `index` begins; undefined when they do not. */
+function feedStep(network: Network, cut: readonly { cells: CellName[] }[], index: number): Vector | undefined {
+  const { phases } = network.circuit;
+  const before = cut[index > 0 ? index - 1 : cut.length - 1]!.cells;
+  const change = cut[index]!.cells.map((name, phase) => {
+    // the repeating part begins where the last one ended, with the phases renumbered
+    const last = before[index > 0 ? phase : (phase + 1) % phases]!;
+    return network.cell(name).toOutput - network.cell(last).toOutput;
+  });
+  return change.some((value) => value !== 0) ? change : undefined;
+}
+
+/** A chopped current's step, taken by the branches with series inductance. */
+function applyStep(network: Network, change: Vector, state: Vector): void {
+  let step = 0;
+  for (let k = 0; k < change.length; k += 1) step += change[k]! * state[k]!;
+  for (const { state: at, share } of network.stepShares) state[at]! += share * step;
+}
+
+/** The same for every column of a map. */
+function stepColumns(network: Network, change: Vector, map: Vector): void {
+  const n = network.size;
+  for (let column = 0; column < n; column += 1) {
+    let step = 0;
+    for (let k = 0; k < change.length; k += 1) step += change[k]! * map[k * n + column]!;
+    for (const { state: at, share } of network.stepShares) map[at * n + column]! += share * step;
+  }
+}
+
 /**
  * The periodic steady state for the given steps of each phase, found directly: the map over the repeating part is
  * affine, z → Pᵀ Φ z, and its fixed point is one linear solve.
@@ -106,16 +135,23 @@ export function periodicState(network: Network, steps: readonly Step[], period: 
   const { phases } = network.circuit;
   const repeat = period / phases;
   const least = period * LEAST;
-  const pieces = cutIntervals(steps, phases, period).map((piece) => {
+  const cut = cutIntervals(steps, phases, period);
+  const pieces = cut.map((piece, index) => {
     const configuration = network.configuration(piece.cells);
     const propagator = propagatorOf(network, configuration, piece.duration, least);
-    return { start: piece.start, duration: piece.duration, configuration, propagator };
+    const step = network.stepShares.length > 0 ? feedStep(network, cut, index) : undefined;
+    return { start: piece.start, duration: piece.duration, configuration, propagator, step };
   });
 
   let map: Vector | undefined;
   for (const piece of pieces) {
-    if (!map) map = piece.propagator.phi;
+    if (!map && !piece.step) map = piece.propagator.phi;
     else {
+      map ??= identity(n);
+      if (piece.step) {
+        map = map.slice(); // it may be a propagator that is kept
+        stepColumns(network, piece.step, map);
+      }
       const next = zeros(n * n);
       for (let i = 0; i < n; i += 1) {
         for (let k = 0; k < n; k += 1) {
@@ -145,13 +181,14 @@ export function periodicState(network: Network, steps: readonly Step[], period: 
   const intervals: Interval[] = [];
   let area = 0;
   const integral = zeros(n);
-  for (const { configuration, propagator, start, duration } of pieces) {
+  for (const { configuration, propagator, start, duration, step } of pieces) {
     const initial = state.slice();
     configuration.cells.forEach((cell, phase) => {
-      if (network.circuit.cells[cell].blocked) initial[phase] = 0;
+      if (network.cell(cell).blocked) initial[phase] = 0;
     });
+    if (step) applyStep(network, step, initial);
     const final = applyInto(n, propagator.phi, initial, zeros(n));
-    area += dot(n, configuration.outputVoltage, applyInto(n, propagator.psi, initial, integral));
+    area += dot(n, configuration.loadVoltage, applyInto(n, propagator.psi, initial, integral));
     intervals.push({ configuration, start, duration, initial, final });
     state = final;
   }
@@ -220,16 +257,40 @@ export function sampleInterval(periodic: Periodic, interval: Interval, count: nu
   return { times, states };
 }
 
-/** Lowest and highest value of a row over the state along samples, by the cubic through values and slopes. */
-export function extremes(
-  periodic: Periodic,
-  interval: Interval,
-  samples: Samples,
-  row: Vector,
-): { min: number; max: number } {
-  const n = periodic.network.size;
+/** A linear flow ż = Mz, with the states (a current at rest) that stay at zero. */
+export interface Flow {
+  size: number;
+  matrix: Vector;
+  norm: number;
+  resting: readonly number[];
+}
+
+export function flowOf(network: Network, { matrix, norm, cells }: Configuration): Flow {
+  const resting: number[] = [];
+  cells.forEach((cell, phase) => {
+    if (network.cell(cell).blocked) resting.push(phase);
+  });
+  return { size: network.size, matrix, norm, resting };
+}
+
+/** The state of a flow `time` s later. */
+export function stateAfter({ size, matrix, norm, resting }: Flow, state: Vector, time: number): Vector {
+  const { phi } = propagate(size, matrix, time, norm);
+  const from = state.slice();
+  for (const at of resting) from[at] = 0;
+  const after = applyInto(size, phi, from, zeros(size));
+  for (const at of resting) after[at] = 0;
+  return after;
+}
+
+/** Part of a row's range within which a cubic must meet the flow between two samples. */
+const CUBIC_FITS = 1e-7;
+const MOST_HALVINGS = 10;
+
+/** Lowest and highest value of a row over the state along samples of a flow, turning points between them included. */
+export function extremes(flow: Flow, { times, states }: Samples, row: Vector): { min: number; max: number } {
+  const { size: n, matrix } = flow;
   const slopeRow = zeros(n);
-  const { matrix } = interval.configuration;
   for (let k = 0; k < n; k += 1) {
     let sum = 0;
     for (let m = 0; m < n; m += 1) sum += row[m]! * matrix[m * n + k]!;
@@ -241,29 +302,42 @@ export function extremes(
     if (value < min) min = value;
     if (value > max) max = value;
   };
-  let y0 = 0;
-  let s0 = 0;
-  samples.states.forEach((state, index) => {
-    const y1 = dot(n, row, state);
-    const s1 = dot(n, slopeRow, state);
-    take(y1);
-    if (index > 0 && s0 * s1 < 0) {
-      const h = samples.times[index]! - samples.times[index - 1]!;
-      // Hermite cubic on [0, 1]: find where its slope vanishes
-      const a = 6 * (y0 - y1) + 3 * h * (s0 + s1);
-      const b = -6 * (y0 - y1) - 2 * h * (2 * s0 + s1);
-      const c = h * s0;
-      const root = Math.abs(a) < 1e-14 * Math.abs(b) ? -c / b : quadraticRootInside(a, b, c);
-      if (root !== undefined && root > 0 && root < 1) {
-        const r2 = root * root;
-        const r3 = r2 * root;
-        take(y0 * (1 - 3 * r2 + 2 * r3) + h * s0 * (root - 2 * r2 + r3) + y1 * (3 * r2 - 2 * r3) + h * s1 * (r3 - r2));
-      }
+  const values = states.map((state) => dot(n, row, state));
+  const slopes = states.map((state) => dot(n, slopeRow, state));
+  values.forEach(take);
+  const range = max - min;
+  for (let i = 1; i < values.length; i += 1) {
+    if (slopes[i - 1]! * slopes[i]! >= 0) continue;
+    let left = states[i - 1]!;
+    let h = times[i]! - times[i - 1]!;
+    let [y0, y1, s0, s1] = [values[i - 1]!, values[i]!, slopes[i - 1]!, slopes[i]!];
+    // halve towards the turning point until the cubic through values and slopes is the flow itself
+    for (let halving = 0; halving < MOST_HALVINGS; halving += 1) {
+      const middle = stateAfter(flow, left, h / 2);
+      const y = dot(n, row, middle);
+      const s = dot(n, slopeRow, middle);
+      take(y);
+      const fits = Math.abs((y0 + y1) / 2 + (h * (s0 - s1)) / 8 - y) <= CUBIC_FITS * range;
+      h /= 2;
+      if (s0 * s < 0) [y1, s1] = [y, s];
+      else [left, y0, s0] = [middle, y, s];
+      if (fits) break;
     }
-    y0 = y1;
-    s0 = s1;
-  });
+    take(cubicTurn(y0, y1, s0, s1, h) ?? y0);
+  }
   return { min, max };
+}
+
+/** Value where the slope of the cubic through two values and slopes, h apart, vanishes between them. */
+function cubicTurn(y0: number, y1: number, s0: number, s1: number, h: number): number | undefined {
+  const a = 6 * (y0 - y1) + 3 * h * (s0 + s1);
+  const b = -6 * (y0 - y1) - 2 * h * (2 * s0 + s1);
+  const c = h * s0;
+  const root = Math.abs(a) < 1e-14 * Math.abs(b) ? -c / b : quadraticRootInside(a, b, c);
+  if (root === undefined || !(root > 0 && root < 1)) return undefined;
+  const r2 = root * root;
+  const r3 = r2 * root;
+  return y0 * (1 - 3 * r2 + 2 * r3) + h * s0 * (root - 2 * r2 + r3) + y1 * (3 * r2 - 2 * r3) + h * s1 * (r3 - r2);
 }
 
 function quadraticRootInside(a: number, b: number, c: number): number | undefined {

@@ -1,7 +1,7 @@
 import type { Branch } from '../network/circuit.ts';
 import { mergeIdealBranches } from '../network/circuit.ts';
 import { applyInto, dot, propagate, scaledNorm, solveLinear, zeros, type Vector } from '../network/linear.ts';
-import type { Periodic } from '../network/periodic.ts';
+import { extremes, flowOf, type Periodic } from '../network/periodic.ts';
 
 /** The input bank's voltage about its average, and the RMS current of each of its branches. */
 export interface InputBankResponse {
@@ -82,6 +82,7 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
     const step = duration / SAMPLES;
     const { phi } = propagate(size, matrix, step, norm);
     let state = withBank(initial, bank, n);
+    const states: Vector[] = [];
     const times: number[] = [];
     const voltage: number[] = [];
     const current: number[] = [];
@@ -89,38 +90,25 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
       if (i > 0) {
         state = applyInto(size, phi, state, zeros(size));
         configuration.cells.forEach((cell, phase) => {
-          if (periodic.network.circuit.cells[cell].blocked) state[phase] = 0;
+          if (periodic.network.cell(cell).blocked) state[phase] = 0;
         });
       }
-      const v = dot(size, node, state);
-      min = Math.min(min, v);
-      max = Math.max(max, v);
+      states.push(state);
       times.push(i * step);
-      voltage.push(v);
+      voltage.push(dot(size, node, state));
       current.push(dot(size, drive, state));
       const weight = ((i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2) * step) / 3; // Simpson
       rows.forEach((row, j) => (squares[j]! += weight * dot(size, row, state) ** 2));
     }
-    // the turning point between samples: a parabola through the three around the extreme
-    max = Math.max(max, turningPoint(voltage, 1));
-    min = Math.min(min, turningPoint(voltage, -1));
+    const { resting } = flowOf(periodic.network, configuration);
+    const reached = extremes({ size, matrix, norm, resting }, { times, states }, node);
+    min = Math.min(min, reached.min);
+    max = Math.max(max, reached.max);
     bank = state.slice(n - 1, n - 1 + count);
     return { times, voltage, current };
   });
   const merged = squares.map((square) => Math.sqrt(square / periodic.repeat));
   return { ripple: max - min, branchCurrents: shareIdeal(flat, branches, merged), samples };
-}
-
-/** Highest (sign 1) or lowest (sign −1) value of even samples, by the parabola through the three around it. */
-function turningPoint(values: readonly number[], sign: 1 | -1): number {
-  let at = 0;
-  for (let i = 1; i < values.length; i += 1) if (sign * values[i]! > sign * values[at]!) at = i;
-  const best = values[at]!;
-  const left = values[at - 1];
-  const right = values[at + 1];
-  if (left === undefined || right === undefined) return best;
-  const bend = left - 2 * best + right;
-  return bend === 0 ? best : best - (right - left) ** 2 / (8 * bend);
 }
 
 function withBank(stage: Vector, bank: Vector, n: number): Vector {

@@ -1,18 +1,20 @@
 import type { Brief } from '../design/schema.ts';
-import { bilinear, zeros, type Vector } from '../network/linear.ts';
-import { extremes, momentsOf, sampleInterval, type Periodic } from '../network/periodic.ts';
-import type { TopologyModel } from '../topology/index.ts';
+import type { Device } from '../network/circuit.ts';
+import { bilinear, dot, zeros, type Vector } from '../network/linear.ts';
+import { extremes, flowOf, momentsOf, sampleInterval, type Samples } from '../network/periodic.ts';
+import type { Region, TopologyModel } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import {
   branchOf,
+  clockingOf,
   conditionsAt,
   networkAt,
   rectifies,
-  switchData,
+  ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
   type Corner,
 } from './stage.ts';
-import { findSteadyState, type ConductionMode, type SteadyState } from './steadyState.ts';
+import { dutiesOf, findSteadyState, type ConductionMode, type SteadyState } from './steadyState.ts';
 
 /** Currents of one switch, A, and the highest static voltage across it while it is off, V. */
 export interface SwitchStress {
@@ -27,10 +29,16 @@ export interface Losses {
   total: number;
   controlSwitchConduction: number;
   rectifierConduction: number;
+  boostControlSwitchConduction?: number;
+  boostRectifierConduction?: number;
   deadTimeConduction?: number;
   windingConduction: number;
   outputCapacitorEsr: number;
   inputCapacitorEsr: number;
+  outputFilterWinding?: number;
+  outputFilterEsr?: number;
+  sourceResistance?: number;
+  preload?: number;
 }
 
 /** Everything about one corner of line and load in the steady state. Names and units are the result format's. */
@@ -40,6 +48,9 @@ export interface OperatingPoint {
   conductionMode: ConductionMode;
   switchingFrequency: number;
   duty: number;
+  /** four-switch: the boost leg's duty and which legs switch */
+  boostDuty?: number;
+  region?: Region;
   rectifierDuty: number;
   onTime: number;
   offTime: number;
@@ -47,12 +58,20 @@ export interface OperatingPoint {
   inductorCurrent: { average: number; ripple: number; peak: number; valley: number; rms: number };
   controlSwitch: SwitchStress;
   rectifier: SwitchStress;
+  boostLeg?: { controlSwitch: SwitchStress; rectifier: SwitchStress };
   inputCurrent: { average: number };
   inputCapacitor: { rmsCurrent: number; ripple: number };
   outputCapacitor: { rmsCurrent: number; ripple: number };
+  /** the second LC section's bank, and the ripple left at the load */
+  outputFilter?: { rmsCurrent: number; ripple: number };
   losses: Losses;
   outputPower: number;
   efficiency: number;
+}
+
+/** V peak to peak that the load sees: after the second section where there is one. */
+export function loadRipple(point: OperatingPoint): number {
+  return (point.outputFilter ?? point.outputCapacitor).ripple;
 }
 
 /** An operating point with the periodic state it was measured on, for waveforms. */
@@ -62,7 +81,9 @@ export interface SolvedPoint {
   state: SteadyState | undefined;
 }
 
+/** Samples of an interval: enough for ramps and settling, and for the ringing of series inductance where there is some. */
 const SAMPLES = 8;
+const SAMPLES_RINGING = 48;
 
 /**
  * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
@@ -74,42 +95,74 @@ export function solveCorner(
   decisions: CompleteDecisions,
   corner: Corner,
 ): SolvedPoint {
-  const blocking = rectifies(decisions);
-  if (blocking && corner.outputCurrent === 0)
-    return { point: restingPoint(decisions, corner, brief), state: undefined };
-  const network = networkAt(model, brief, decisions, corner);
+  const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const conditions = conditionsAt(brief, decisions, corner);
-  const state = findSteadyState(model, network, conditions, blocking, brief.outputVoltage);
-  const point = state && measure(state, decisions, corner, brief);
+  const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
+  if (rectifies(decisions) && drawn === 0 && !passes)
+    return { point: restingPoint(model, decisions, corner, brief), state: undefined };
+  const state = findSteadyState(
+    model.operations(conditions),
+    (cells) => networkAt(brief, decisions, corner, cells),
+    clockingOf(decisions),
+    brief.outputVoltage,
+  );
+  const point = state && measure(model, state, decisions, corner, brief);
   return point && isFinitePoint(point) ? { point, state } : { point: undefined, state: undefined };
 }
 
-function isFinitePoint(point: OperatingPoint): boolean {
-  return Object.values(point).every((value: number | string | object) =>
-    typeof value === 'number'
-      ? Number.isFinite(value)
-      : typeof value === 'string' || Object.values(value).every((inner) => Number.isFinite(inner)),
+function isFinitePoint(value: object): boolean {
+  return Object.values(value).every((inner: unknown) =>
+    typeof inner === 'number'
+      ? Number.isFinite(inner)
+      : typeof inner !== 'object' || inner === null || isFinitePoint(inner),
   );
 }
 
 /** No load on a stage that blocks negative current: the output holds itself and no pulse is needed. */
-function restingPoint(decisions: CompleteDecisions, corner: Corner, brief: Brief): OperatingPoint {
+function restingPoint(
+  model: TopologyModel,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  brief: Brief,
+): OperatingPoint {
   const still = { averageCurrent: 0, rmsCurrent: 0, peakCurrent: 0 };
+  const { lightLoad } = decisions;
+  const frequency = { 'pulse-skipping': 0, ultrasonic: Math.min(ULTRASONIC_FREQUENCY, decisions.switchingFrequency) };
+  const operation = model.operations(conditionsAt(brief, decisions, corner))[0]!;
+  const { boostDuty } = operation.region
+    ? { boostDuty: 0 }
+    : { boostDuty: undefined };
+  const at = (device: Device): SwitchStress => ({
+    ...still,
+    blockingVoltage: Math.max(
+      0,
+      ...(operation.cells.idle?.blocking ?? [])
+        .filter((blocking) => blocking.device === device)
+        .map((b) => b.input * corner.inputVoltage + b.output * brief.outputVoltage + b.constant),
+    ),
+  });
   return {
-    ...corner,
+    inputVoltage: corner.inputVoltage,
+    outputCurrent: corner.outputCurrent,
     conductionMode: 'DCM',
-    switchingFrequency: decisions.switchingFrequency,
+    switchingFrequency:
+      lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic'
+        ? frequency[lightLoad]
+        : decisions.switchingFrequency,
     duty: 0,
+    ...(operation.region && boostDuty !== undefined ? { boostDuty, region: operation.region } : {}),
     rectifierDuty: 0,
     onTime: 0,
     offTime: 0,
     outputVoltage: { average: brief.outputVoltage },
     inductorCurrent: { average: 0, ripple: 0, peak: 0, valley: 0, rms: 0 },
-    controlSwitch: { ...still, blockingVoltage: corner.inputVoltage - brief.outputVoltage },
-    rectifier: { ...still, blockingVoltage: brief.outputVoltage },
+    controlSwitch: at('control'),
+    rectifier: at('rectifier'),
+    ...(operation.region ? { boostLeg: { controlSwitch: at('boostControl'), rectifier: at('boostRectifier') } } : {}),
     inputCurrent: { average: 0 },
     inputCapacitor: { rmsCurrent: 0, ripple: 0 },
     outputCapacitor: { rmsCurrent: 0, ripple: 0 },
+    ...(decisions.outputFilter ? { outputFilter: { rmsCurrent: 0, ripple: 0 } } : {}),
     losses: {
       total: 0,
       controlSwitchConduction: 0,
@@ -123,83 +176,114 @@ function restingPoint(decisions: CompleteDecisions, corner: Corner, brief: Brief
   };
 }
 
+/** What one device gathers over the repeating part: charge, current squared, losses and extremes. */
 interface Tally {
   average: number;
   square: number;
   peak: number;
+  time: number;
+  energy: number;
+  blocking: number;
 }
 
-function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corner, brief: Brief): OperatingPoint {
+function emptyTally(): Tally {
+  return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: 0 };
+}
+
+function measure(
+  model: TopologyModel,
+  state: SteadyState,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  brief: Brief,
+): OperatingPoint {
   const { periodic } = state;
   const { network, repeat, period } = periodic;
   const n = network.size;
-  const { phases } = network.circuit;
+  const { circuit } = network;
+  const { phases } = circuit;
   const one = n - 1;
   const moments = momentsOf(periodic);
 
-  const inductor: Tally = { average: 0, square: 0, peak: -Infinity };
-  let valley = Infinity;
-  const control: Tally = { average: 0, square: 0, peak: 0 };
-  const rectifier: Tally = { average: 0, square: 0, peak: 0 };
-  const dead = { charge: 0, time: 0, energy: 0 };
-  let rectifierTime = 0;
+  const inductor = { average: 0, square: 0, peak: -Infinity, valley: Infinity };
+  const devices: Record<Device, Tally> = {
+    control: emptyTally(),
+    rectifier: emptyTally(),
+    boostControl: emptyTally(),
+    boostRectifier: emptyTally(),
+  };
+  let deadTime = 0;
+  let deadEnergy = 0;
   let input = 0;
   let inputSquare = 0;
+  let inputBankSquare = 0;
   let bankSquare = 0;
-  let outputAverage = 0;
-  let outputSquare = 0;
-  let outputMin = Infinity;
-  let outputMax = -Infinity;
-  let controlBlocking = 0;
-  let rectifierBlocking = 0;
-  const data = switchData(decisions);
+  let filterBankSquare = 0;
+  let filterSquare = 0;
+  let loadAverage = 0;
+  let loadSquare = 0;
+  const bankVoltage = { min: Infinity, max: -Infinity };
+  const loadVoltage = { min: Infinity, max: -Infinity };
+  const inputVoltage = { min: Infinity, max: -Infinity };
   const phaseRow = zeros(n);
   const branchSquares = network.branches.map(() => 0);
+  const filterBranchSquares = network.filterBranches.map(() => 0);
+  const inputBranchSquares = network.inputBranches.map(() => 0);
+  const blockingRow = zeros(n);
 
   periodic.intervals.forEach((interval, index) => {
     const moment = moments[index]!;
-    const { configuration } = interval;
-    const samples = sampleInterval(periodic, interval, SAMPLES);
-    const output = extremes(periodic, interval, samples, configuration.outputVoltage);
-    outputMin = Math.min(outputMin, output.min);
-    outputMax = Math.max(outputMax, output.max);
-    input += row(configuration.inputCurrent, moment, n);
+    const { configuration, duration } = interval;
+    const samples = sampleInterval(periodic, interval, network.rings ? SAMPLES_RINGING : SAMPLES);
+    const flow = flowOf(network, configuration);
+    widen(bankVoltage, extremes(flow, samples, configuration.outputVoltage));
+    input += integralOf(configuration.inputCurrent, moment, n);
     inputSquare += bilinear(n, configuration.inputCurrent, moment, configuration.inputCurrent);
     bankSquare += bilinear(n, configuration.bankCurrent, moment, configuration.bankCurrent);
-    outputAverage += row(configuration.outputVoltage, moment, n);
-    outputSquare += bilinear(n, configuration.outputVoltage, moment, configuration.outputVoltage);
-    configuration.branchCurrents.forEach((branchRow, j) => {
-      branchSquares[j]! += bilinear(n, branchRow, moment, branchRow);
-    });
+    loadAverage += integralOf(configuration.loadVoltage, moment, n);
+    loadSquare += bilinear(n, configuration.loadVoltage, moment, configuration.loadVoltage);
+    addSquares(n, moment, configuration.branchCurrents, branchSquares);
+    if (configuration.filterBankCurrent) {
+      widen(loadVoltage, extremes(flow, samples, configuration.loadVoltage));
+      filterBankSquare += bilinear(n, configuration.filterBankCurrent, moment, configuration.filterBankCurrent);
+      filterSquare += moment[network.filterCurrent * n + network.filterCurrent]!;
+      addSquares(n, moment, configuration.filterBranchCurrents, filterBranchSquares);
+    }
+    if (circuit.source) {
+      widen(inputVoltage, extremes(flow, samples, configuration.inputVoltage));
+      addSquares(n, moment, configuration.inputBranchCurrents, inputBranchSquares);
+      const bank = sumOf(n, configuration.inputBranchCurrents);
+      inputBankSquare += bilinear(n, bank, moment, bank);
+    }
 
-    configuration.cells.forEach((cell, phase) => {
+    configuration.cells.forEach((name, phase) => {
+      const cell = network.cell(name);
       const average = moment[phase * n + one]!;
       const square = moment[phase * n + phase]!;
       phaseRow.fill(0);
       phaseRow[phase] = 1;
-      const current = extremes(periodic, interval, samples, phaseRow);
+      const current = extremes(flow, samples, phaseRow);
       inductor.average += average;
       inductor.square += square;
       inductor.peak = Math.max(inductor.peak, current.max);
-      valley = Math.min(valley, current.min);
-      if (cell === 'control' || cell === 'deadReverse') add(control, average, square, current.max);
-      if (cell === 'rectifier' || cell === 'deadForward') {
-        add(rectifier, average, square, current.max);
-        rectifierTime += interval.duration;
+      inductor.valley = Math.min(inductor.valley, current.min);
+      for (const { device, resistance, drop, dead } of cell.conducting) {
+        const tally = devices[device];
+        tally.average += average;
+        tally.square += square;
+        tally.peak = Math.max(tally.peak, current.max);
+        tally.time += duration;
+        if (dead) {
+          deadTime += duration;
+          deadEnergy += drop * average;
+        } else tally.energy += resistance * square + drop * average;
       }
-      if (cell === 'deadForward' || cell === 'deadReverse') {
-        dead.charge += Math.abs(average);
-        dead.time += interval.duration;
-      }
-      // one device's voltage while the other conducts
-      if (cell === 'control') {
-        rectifierBlocking = Math.max(rectifierBlocking, corner.inputVoltage - data.controlResistance * current.min);
-      } else if (cell === 'rectifier') {
-        const drop = data.rectifierDrop + data.rectifierResistance * current.max;
-        controlBlocking = Math.max(controlBlocking, corner.inputVoltage + drop);
-      } else if (cell === 'idle') {
-        rectifierBlocking = Math.max(rectifierBlocking, output.max);
-        controlBlocking = Math.max(controlBlocking, corner.inputVoltage - output.min);
+      for (const { device, input: fromInput, output, current: perAmpere, constant } of cell.blocking) {
+        for (let k = 0; k < n; k += 1)
+          blockingRow[k] = fromInput * configuration.inputVoltage[k]! + output * configuration.outputVoltage[k]!;
+        blockingRow[phase]! += perAmpere;
+        blockingRow[one]! += constant;
+        devices[device].blocking = Math.max(devices[device].blocking, highestOf(n, samples, blockingRow));
       }
     });
   });
@@ -207,63 +291,151 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
   // sums run over every phase for one repeating part, which is one phase over the whole period
   const inductorRms = Math.sqrt(Math.max(0, inductor.square) / period);
   const inputAverage = input / repeat;
-  const inputBank = inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), inputAverage);
-  const deadPower = (data.bodyDiodeDrop * dead.charge * phases) / period;
-  const rectifierLosses = conductionOf(periodic, moments, 'rectifier', data.rectifierResistance, data.rectifierDrop);
+  const stiff = circuit.source
+    ? undefined
+    : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), inputAverage);
+  const inputBank = stiff
+    ? {
+        rmsCurrent: Math.sqrt(Math.max(0, inputSquare / repeat - inputAverage ** 2)),
+        ripple: swing(0, stiff.ripple, corner.inputVoltage),
+        loss: decisions.inputCapacitors.reduce(
+          (sum, bank, j) => sum + branchOf(bank).resistance * stiff.branchCurrents[j]! ** 2,
+          0,
+        ),
+      }
+    : {
+        rmsCurrent: Math.sqrt(Math.max(0, inputBankSquare / repeat)),
+        ripple: swing(inputVoltage.min, inputVoltage.max, inputVoltage.max),
+        loss: heatOf(network.inputBranches, inputBranchSquares) / repeat,
+      };
+  const each = phases / period;
   const losses: Losses = {
     total: 0,
-    controlSwitchConduction: conductionOf(periodic, moments, 'control', data.controlResistance, 0),
-    rectifierConduction: rectifierLosses,
+    controlSwitchConduction: devices.control.energy * each,
+    rectifierConduction: devices.rectifier.energy * each,
     windingConduction: phases * inductorRms ** 2 * decisions.inductor.resistance,
-    outputCapacitorEsr: network.branches.reduce(
-      (sum, branch, j) => sum + (branch.resistance * branchSquares[j]!) / repeat,
-      0,
-    ),
-    inputCapacitorEsr: decisions.inputCapacitors.reduce(
-      (sum, bank, j) => sum + branchOf(bank).resistance * inputBank.branchCurrents[j]! ** 2,
-      0,
-    ),
+    outputCapacitorEsr: heatOf(network.branches, branchSquares) / repeat,
+    inputCapacitorEsr: inputBank.loss,
   };
-  if (dead.time > 0) losses.deadTimeConduction = deadPower;
-  losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
-  const average = outputAverage / repeat;
+  const fourSwitch = state.operation.region !== undefined;
+  if (fourSwitch) {
+    losses.boostControlSwitchConduction = devices.boostControl.energy * each;
+    losses.boostRectifierConduction = devices.boostRectifier.energy * each;
+  }
+  if (deadTime > 0) losses.deadTimeConduction = deadEnergy * each;
+  if (circuit.filter) {
+    losses.outputFilterWinding = (circuit.filter.resistance * filterSquare) / repeat;
+    losses.outputFilterEsr = heatOf(network.filterBranches, filterBranchSquares) / repeat;
+  }
+  const average = loadAverage / repeat;
+  const meanSquare = loadSquare / repeat;
+  const { preload } = decisions;
+  if (preload) losses.preload = (meanSquare * preload) / brief.outputVoltage;
   const outputPower =
     brief.load === 'resistive'
-      ? (outputSquare / repeat) * (corner.outputCurrent / brief.outputVoltage)
+      ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
       : average * corner.outputCurrent;
+  if (circuit.source) losses.sourceResistance = sourceLoss(state, moments);
+  losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
+  const { duty, boostDuty } = dutiesOf(state);
   const onTime = state.duty * period;
+  const stress = (device: Device, fallback: number): SwitchStress => {
+    const tally = devices[device];
+    return {
+      averageCurrent: tally.average / period,
+      rmsCurrent: Math.sqrt(Math.max(0, tally.square) / period),
+      peakCurrent: tally.peak,
+      blockingVoltage: tally.blocking || fallback,
+    };
+  };
+  const ideal = model.switchStress(corner.inputVoltage, average);
   return {
     inputVoltage: corner.inputVoltage,
     outputCurrent: corner.outputCurrent,
     conductionMode: state.mode,
     switchingFrequency: 1 / period,
-    duty: state.duty,
-    rectifierDuty: rectifierTime / period,
+    duty,
+    ...(boostDuty !== undefined && state.operation.region ? { boostDuty, region: state.operation.region } : {}),
+    rectifierDuty: devices.rectifier.time / period,
     onTime,
     offTime: period - onTime,
     outputVoltage: { average },
     inductorCurrent: {
       average: inductor.average / period,
-      ripple: swing(valley, inductor.peak, inductor.peak),
+      ripple: swing(inductor.valley, inductor.peak, inductor.peak),
       peak: inductor.peak,
-      valley,
+      valley: inductor.valley,
       rms: inductorRms,
     },
-    controlSwitch: stress(control, period, controlBlocking || corner.inputVoltage),
-    rectifier: stress(rectifier, period, rectifierBlocking || corner.inputVoltage),
+    controlSwitch: stress('control', ideal.control),
+    rectifier: stress('rectifier', ideal.rectifier),
+    ...(fourSwitch
+      ? { boostLeg: { controlSwitch: stress('boostControl', 0), rectifier: stress('boostRectifier', 0) } }
+      : {}),
     inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
-    inputCapacitor: {
-      rmsCurrent: Math.sqrt(Math.max(0, inputSquare / repeat - inputAverage ** 2)),
-      ripple: swing(0, inputBank.ripple, corner.inputVoltage),
-    },
+    inputCapacitor: { rmsCurrent: inputBank.rmsCurrent, ripple: inputBank.ripple },
     outputCapacitor: {
       rmsCurrent: Math.sqrt(Math.max(0, bankSquare / repeat)),
-      ripple: swing(outputMin, outputMax, outputMax),
+      ripple: swing(bankVoltage.min, bankVoltage.max, bankVoltage.max),
     },
+    ...(circuit.filter
+      ? {
+          outputFilter: {
+            rmsCurrent: Math.sqrt(Math.max(0, filterBankSquare / repeat)),
+            ripple: swing(loadVoltage.min, loadVoltage.max, loadVoltage.max),
+          },
+        }
+      : {}),
     losses,
     outputPower,
     efficiency: outputPower + losses.total > 0 ? outputPower / (outputPower + losses.total) : 0,
   };
+}
+
+/** W lost in the source's own resistance: by the source's current where it has inductance, else by the drop across it. */
+function sourceLoss({ periodic }: SteadyState, moments: readonly Vector[]): number {
+  const { network, repeat } = periodic;
+  const n = network.size;
+  const { source, inputVoltage } = network.circuit;
+  if (!source || source.resistance === 0) return 0;
+  const energy = periodic.intervals.reduce((sum, { configuration }, index) => {
+    const row = zeros(n);
+    if (network.sourceCurrent >= 0) row[network.sourceCurrent] = 1;
+    else {
+      for (let k = 0; k < n; k += 1) row[k] = -configuration.inputVoltage[k]! / source.resistance;
+      row[n - 1]! += inputVoltage / source.resistance;
+    }
+    return sum + source.resistance * bilinear(n, row, moments[index]!, row);
+  }, 0);
+  return energy / repeat;
+}
+
+function widen(range: { min: number; max: number }, by: { min: number; max: number }): void {
+  range.min = Math.min(range.min, by.min);
+  range.max = Math.max(range.max, by.max);
+}
+
+function addSquares(n: number, moment: Vector, rows: readonly Vector[], squares: number[]): void {
+  rows.forEach((row, j) => {
+    squares[j]! += bilinear(n, row, moment, row);
+  });
+}
+
+function sumOf(n: number, rows: readonly Vector[]): Vector {
+  const sum = zeros(n);
+  for (const row of rows) for (let k = 0; k < n; k += 1) sum[k]! += row[k]!;
+  return sum;
+}
+
+/** J in the branches' series resistances for ∫i² of each, A²s. */
+function heatOf(branches: readonly { resistance: number }[], squares: readonly number[]): number {
+  return branches.reduce((sum, branch, j) => sum + branch.resistance * squares[j]!, 0);
+}
+
+function highestOf(n: number, samples: Samples, row: Vector): number {
+  let highest = -Infinity;
+  for (const state of samples.states) highest = Math.max(highest, dot(n, row, state));
+  return highest;
 }
 
 /** Peak to peak, with what is only rounding of a large value taken for nothing. */
@@ -271,44 +443,9 @@ function swing(min: number, max: number, scale: number): number {
   return max - min > 1e-12 * Math.abs(scale) ? max - min : 0;
 }
 
-function add(tally: Tally, average: number, square: number, peak: number): void {
-  tally.average += average;
-  tally.square += square;
-  tally.peak = Math.max(tally.peak, peak);
-}
-
-function stress(tally: Tally, period: number, blockingVoltage: number): SwitchStress {
-  return {
-    averageCurrent: tally.average / period,
-    rmsCurrent: Math.sqrt(Math.max(0, tally.square) / period),
-    peakCurrent: tally.peak,
-    blockingVoltage,
-  };
-}
-
 /** ∫ of a row over the state: the row against the moment's last column. */
-function row(of: Vector, moment: Vector, n: number): number {
+function integralOf(of: Vector, moment: Vector, n: number): number {
   let sum = 0;
   for (let k = 0; k < n; k += 1) sum += of[k]! * moment[k * n + n - 1]!;
   return sum;
-}
-
-/** W, all phases: resistance by RMS current and drop by average current, in one switch state. */
-function conductionOf(
-  periodic: Periodic,
-  moments: readonly Vector[],
-  cell: 'control' | 'rectifier',
-  resistance: number,
-  drop: number,
-): number {
-  const n = periodic.network.size;
-  let energy = 0;
-  periodic.intervals.forEach((interval, index) => {
-    interval.configuration.cells.forEach((name, phase) => {
-      if (name !== cell) return;
-      const moment = moments[index]!;
-      energy += resistance * moment[phase * n + phase]! + drop * moment[phase * n + n - 1]!;
-    });
-  });
-  return energy / periodic.repeat;
 }

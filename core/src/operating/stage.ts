@@ -1,7 +1,9 @@
-import type { Brief, CapacitorBank, Decisions, Topology } from '../design/schema.ts';
-import type { Branch, Circuit } from '../network/circuit.ts';
+import type { Brief, CapacitorBank, Decisions, Rectifier, Topology } from '../design/schema.ts';
+import type { Branch, Cells, Circuit, Coupling } from '../network/circuit.ts';
 import { Network } from '../network/circuit.ts';
-import type { StageConditions, SwitchData, TopologyModel } from '../topology/index.ts';
+import { zeros } from '../network/linear.ts';
+import type { LegData, StageConditions, SwitchData } from '../topology/index.ts';
+import type { Clocking } from './steadyState.ts';
 
 /** V; what a body diode drops when no data say otherwise (the file format's convention). */
 export const BODY_DIODE_VOLTAGE = 0.8;
@@ -42,37 +44,68 @@ export interface Corner {
   outputCurrent: number;
 }
 
-export function switchData(decisions: CompleteDecisions): SwitchData {
-  const { rectifier, controlSwitch } = decisions;
+function legOf(controlSwitch: { onResistance?: number | undefined }, rectifier: Rectifier): LegData {
   return {
-    controlResistance: controlSwitch.onResistance,
+    controlResistance: controlSwitch.onResistance ?? 0,
     rectifierResistance: (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0,
     rectifierDrop: rectifier.kind === 'diode' ? (rectifier.forwardVoltage ?? 0) : 0,
-    bodyDiodeDrop: (rectifier.kind === 'synchronous' ? rectifier.bodyDiodeVoltage : undefined) ?? BODY_DIODE_VOLTAGE,
   };
 }
 
+export function switchData(decisions: CompleteDecisions): SwitchData {
+  const { rectifier, controlSwitch, boostLeg } = decisions;
+  const { controlResistance, rectifierResistance, rectifierDrop } = legOf(controlSwitch, rectifier);
+  return {
+    controlResistance,
+    rectifierResistance,
+    rectifierDrop,
+    bodyDiodeDrop: (rectifier.kind === 'synchronous' ? rectifier.bodyDiodeVoltage : undefined) ?? BODY_DIODE_VOLTAGE,
+    boostLeg: legOf(boostLeg?.controlSwitch ?? controlSwitch, boostLeg?.rectifier ?? rectifier),
+  };
+}
+
+/** Hz; where the ultrasonic policy holds the frequency, above what is heard. Common practice, no source. */
+export const ULTRASONIC_FREQUENCY = 25e3;
+
 /** Whether the rectifier blocks negative current. */
 export function rectifies(decisions: CompleteDecisions): boolean {
-  return decisions.rectifier.kind === 'diode' || decisions.lightLoad !== 'forced-pwm';
+  if (decisions.rectifier.kind === 'diode' || decisions.lightLoad !== 'forced-pwm') return true;
+  return decisions.topology === 'four-switch-buck-boost' && decisions.boostLeg?.rectifier?.kind === 'diode';
+}
+
+export function clockingOf(decisions: CompleteDecisions): Clocking {
+  const { lightLoad, conduction, critical, control } = decisions;
+  const diode = decisions.rectifier.kind === 'diode';
+  const clocking: Clocking = { rectifies: rectifies(decisions), maximumDuty: control.maximumDuty };
+  if (conduction === 'critical') clocking.critical = { valley: diode ? 0 : (critical?.valleyCurrent ?? 0) };
+  if (lightLoad === 'pulse-skipping') clocking.pulses = { least: 0 };
+  if (lightLoad === 'ultrasonic') clocking.pulses = { least: ULTRASONIC_FREQUENCY };
+  return clocking;
 }
 
 export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner: Corner): StageConditions {
   // written out: an object spread costs more here than all the arithmetic that follows
-  const { controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop } = switchData(decisions);
+  const { controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop, boostLeg } = switchData(decisions);
+  const { minimumOnTime, minimumOffTime, maximumDuty } = decisions.control;
+  const frequency = decisions.switchingFrequency;
+  const deadTime = decisions.rectifier.kind === 'diode' ? 0 : decisions.control.deadTime;
+  const offTime = Math.max(minimumOffTime, 2.1 * Math.min(deadTime, LONGEST_DEAD_SHARE / frequency));
   return {
     controlResistance,
     rectifierResistance,
     rectifierDrop,
     bodyDiodeDrop,
+    boostLeg,
+    largestDuty: Math.max(0.5, Math.min(maximumDuty, 1 - offTime * frequency, 0.999)),
+    smallestBoostDuty: Math.min(0.5, Math.max(minimumOnTime * frequency, 0.001)),
     inputVoltage: corner.inputVoltage,
     outputVoltage: brief.outputVoltage,
-    outputCurrent: corner.outputCurrent,
+    outputCurrent: corner.outputCurrent + (decisions.preload ?? 0),
     phases: decisions.phases,
     switchingFrequency: decisions.switchingFrequency,
     inductance: decisions.inductor.inductance,
     windingResistance: decisions.inductor.resistance,
-    deadTime: decisions.rectifier.kind === 'diode' ? 0 : decisions.control.deadTime,
+    deadTime,
   };
 }
 
@@ -85,19 +118,57 @@ export function branchOf(bank: CapacitorBank): Branch {
   };
 }
 
+/** Mutual over self-inductance of every two windings; undefined where they are not coupled. */
+export function couplingOf({ phases, coupling }: Pick<CompleteDecisions, 'phases' | 'coupling'>): Coupling | undefined {
+  if (!coupling || coupling.coefficient === 0 || phases < 2) return undefined;
+  const { coefficient, polarity, arrangement } = coupling;
+  if (arrangement !== 'one-core' && phases % 2 === 1) return undefined; // pairs need an even number: a warning says so
+  const matrix = zeros(phases * phases);
+  for (let i = 0; i < phases; i += 1) matrix[i * phases + i] = 1;
+  if (arrangement === 'one-core') {
+    // flux that opposes in every winding has the others' windings as its only return: their coefficients add up to at most one
+    const mutual = polarity === 'inverse' ? -coefficient / (phases - 1) : coefficient;
+    for (let i = 0; i < phases; i += 1) for (let k = 0; k < phases; k += 1) if (i !== k) matrix[i * phases + k] = mutual;
+  } else {
+    const half = phases / 2;
+    const mutual = polarity === 'inverse' ? -coefficient : coefficient;
+    for (let i = 0; i < half; i += 1) {
+      matrix[i * phases + i + half] = mutual;
+      matrix[(i + half) * phases + i] = mutual;
+    }
+  }
+  return { matrix };
+}
+
 /** The switched network of the stage at one corner, with the load the brief names. */
-export function networkAt(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): Network {
+export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Corner, cells: Cells): Network {
   const resistive = brief.load === 'resistive';
+  const { sourceResistance = 0, sourceInductance = 0 } = brief;
+  const { outputFilter, preload = 0 } = decisions;
   const circuit: Circuit = {
     phases: decisions.phases,
     inputVoltage: corner.inputVoltage,
     inductance: decisions.inductor.inductance,
     windingResistance: decisions.inductor.resistance,
-    cells: model.cells(switchData(decisions)),
+    coupling: couplingOf(decisions),
+    cells,
     outputBranches: decisions.outputCapacitors.map(branchOf),
     load: {
-      conductance: resistive ? corner.outputCurrent / brief.outputVoltage : 0,
+      conductance: ((resistive ? corner.outputCurrent : 0) + preload) / brief.outputVoltage,
       current: resistive ? 0 : corner.outputCurrent,
+    },
+    source:
+      sourceResistance > 0 || sourceInductance > 0
+        ? {
+            resistance: sourceResistance,
+            inductance: sourceInductance,
+            branches: decisions.inputCapacitors.map(branchOf),
+          }
+        : undefined,
+    filter: outputFilter && {
+      inductance: outputFilter.inductance,
+      resistance: outputFilter.resistance,
+      branches: outputFilter.capacitors.map(branchOf),
     },
   };
   return new Network(circuit);

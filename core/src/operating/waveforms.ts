@@ -1,7 +1,8 @@
 import type { Design } from '../design/schema.ts';
+import type { Cell, Device } from '../network/circuit.ts';
 import { dot } from '../network/linear.ts';
 import { phaseAt, sampleInterval } from '../network/periodic.ts';
-import { topologyModel } from '../topology/index.ts';
+import { topologyModel, type SwitchNode } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import { solveCorner } from './operatingPoint.ts';
 import { branchOf, type CompleteDecisions, type Corner } from './stage.ts';
@@ -10,13 +11,27 @@ import { branchOf, type CompleteDecisions, type Corner } from './stage.ts';
 export interface Waveforms {
   /** s */
   time: number[];
-  /** V, phase 1's switch node */
+  /** s, one period */
+  period: number;
+  /** 1 while phase 1's control switch is on; a boost leg's too where there is one */
+  gate: number[];
+  boostGate: number[] | undefined;
+  /** V, phase 1's switch nodes: one, or a four-switch stage's two */
   switchNode: number[];
-  /** A, one list a phase */
+  boostNode: number[] | undefined;
+  /** V across phase 1's inductance, winding resistance apart */
+  inductorVoltage: number[];
+  /** A, one list a phase, and their sum */
   inductorCurrent: number[][];
+  inductorSum: number[];
+  /** A, phase 1's control switch and rectifier */
+  controlCurrent: number[];
+  rectifierCurrent: number[];
+  boostControlCurrent: number[] | undefined;
+  boostRectifierCurrent: number[] | undefined;
   /** A into the output bank */
   outputCapacitorCurrent: number[];
-  /** V about its average */
+  /** V at the load, about its average */
   outputRipple: number[];
   /** A into the input bank */
   inputCapacitorCurrent: number[];
@@ -34,30 +49,44 @@ export function waveformsAt(
   periods = 2,
 ): Waveforms | undefined {
   const model = topologyModel(decisions.topology);
-  if (!model) return undefined;
   const { point, state } = solveCorner(model, design.brief, decisions, corner);
   if (!state || !point) return undefined;
   const { periodic } = state;
   const { network, repeat, intervals } = periodic;
   const n = network.size;
-  const { phases } = network.circuit;
+  const { phases, source } = network.circuit;
   const sampled = intervals.map((interval) => sampleInterval(periodic, interval, SAMPLES));
-  const average = intervals.reduce((sum, interval, index) => {
-    const states = sampled[index]!.states;
-    // Simpson's rule over the even samples (the finer ones at a stiff edge carry no area)
-    const even = [states[0]!, ...states.slice(-SAMPLES)];
-    const weighted = even.reduce((total, state, i) => {
-      const weight = i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2;
-      return total + weight * dot(n, interval.configuration.inputCurrent, state);
-    }, 0);
-    return sum + (weighted * interval.duration) / (3 * SAMPLES);
-  }, 0);
-  const bank = inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), average / repeat);
+  /** average over the period of what is read at each state, by Simpson's rule over the even samples */
+  const averageOf = (read: (index: number, state: readonly number[]) => number): number =>
+    intervals.reduce((sum, interval, index) => {
+      const states = sampled[index]!.states;
+      const even = [states[0]!, ...states.slice(-SAMPLES)];
+      const weighted = even.reduce((total, at, i) => {
+        const weight = i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2;
+        return total + weight * read(index, at);
+      }, 0);
+      return sum + (weighted * interval.duration) / (3 * SAMPLES);
+    }, 0) / repeat;
+  const taken = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputCurrent, at as number[]));
+  const bank = source ? undefined : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken);
+  const inputLevel = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputVoltage, at as number[]));
 
+  const fourSwitch = state.operation.region !== undefined;
+  const optional = (): number[] | undefined => (fourSwitch ? [] : undefined);
   const out: Waveforms = {
     time: [],
+    period: periodic.period,
+    gate: [],
+    boostGate: optional(),
     switchNode: [],
+    boostNode: optional(),
+    inductorVoltage: [],
     inductorCurrent: Array.from({ length: phases }, () => []),
+    inductorSum: [],
+    controlCurrent: [],
+    rectifierCurrent: [],
+    boostControlCurrent: optional(),
+    boostRectifierCurrent: optional(),
     outputCapacitorCurrent: [],
     outputRipple: [],
     inputCapacitorCurrent: [],
@@ -67,26 +96,84 @@ export function waveformsAt(
     intervals.forEach((interval, index) => {
       const samples = sampled[index]!;
       const { configuration } = interval;
-      const input = bank.samples[index]!;
+      const input = bank?.samples[index];
+      const first = phaseAt(0, part, phases);
+      const cell = network.cell(configuration.cells[first]!);
       samples.times.forEach((time, i) => {
-        const state = samples.states[i]!;
-        const output = dot(n, configuration.outputVoltage, state);
+        const at = samples.states[i]!;
+        const node = dot(n, configuration.outputVoltage, at);
+        const vin = dot(n, configuration.inputVoltage, at);
+        const current = at[first]!;
         out.time.push(part * repeat + interval.start + time);
+        let sum = 0;
         for (let phase = 0; phase < phases; phase += 1) {
-          out.inductorCurrent[phase]!.push(state[phaseAt(phase, part, phases)]!);
+          const phaseCurrent = at[phaseAt(phase, part, phases)]!;
+          out.inductorCurrent[phase]!.push(phaseCurrent);
+          sum += phaseCurrent;
         }
-        const first = phaseAt(0, part, phases);
-        const cell = network.circuit.cells[configuration.cells[first]!];
-        const onInput = cell.fromInput * point.inputVoltage - cell.resistance * state[first]! - cell.drop;
-        out.switchNode.push(cell.blocked ? output : onInput);
-        out.outputCapacitorCurrent.push(dot(n, configuration.bankCurrent, state));
-        out.outputRipple.push(output - point.outputVoltage.average);
-        out.inputCapacitorCurrent.push(interpolate(input.times, input.current, time));
-        out.inputRipple.push(interpolate(input.times, input.voltage, time));
+        out.inductorSum.push(sum);
+        const levels = model.switchNodes.map((kind) =>
+          cell.blocked ? restingLevel(kind, state.operation.region, vin, node) : levelOf(kind, cell, vin, node, current),
+        );
+        out.switchNode.push(levels[0]!);
+        out.boostNode?.push(levels[1]!);
+        out.inductorVoltage.push(
+          cell.blocked
+            ? 0
+            : cell.fromInput * vin -
+                cell.toOutput * node -
+                cell.drop -
+                (cell.resistance + network.circuit.windingResistance) * current,
+        );
+        out.gate.push(channelOn(cell, 'control'));
+        out.boostGate?.push(channelOn(cell, 'boostControl'));
+        out.controlCurrent.push(carries(cell, 'control') ? current : 0);
+        out.rectifierCurrent.push(carries(cell, 'rectifier') ? current : 0);
+        out.boostControlCurrent?.push(carries(cell, 'boostControl') ? current : 0);
+        out.boostRectifierCurrent?.push(carries(cell, 'boostRectifier') ? current : 0);
+        out.outputCapacitorCurrent.push(dot(n, configuration.bankCurrent, at));
+        out.outputRipple.push(dot(n, configuration.loadVoltage, at) - point.outputVoltage.average);
+        if (input) {
+          out.inputCapacitorCurrent.push(interpolate(input.times, input.current, time));
+          out.inputRipple.push(interpolate(input.times, input.voltage, time));
+        } else {
+          out.inputCapacitorCurrent.push(
+            configuration.inputBranchCurrents.reduce((total, row) => total + dot(n, row, at), 0),
+          );
+          out.inputRipple.push(vin - inputLevel);
+        }
       });
     });
   }
   return out;
+}
+
+function carries(cell: Cell, device: Device): boolean {
+  return cell.conducting.some((conduction) => conduction.device === device);
+}
+
+function channelOn(cell: Cell, device: Device): number {
+  return cell.conducting.some((conduction) => conduction.device === device && !conduction.dead) ? 1 : 0;
+}
+
+/** V of a switch node from the devices that tie it. */
+function levelOf(kind: SwitchNode, cell: Cell, vin: number, vo: number, current: number): number {
+  const lost = (of: readonly Device[]): number =>
+    cell.conducting
+      .filter(({ device }) => of.includes(device))
+      .reduce((sum, { resistance, drop }) => sum + resistance * current + drop, 0);
+  if (kind === 'near') return cell.fromInput * vin - lost(['control', 'rectifier']);
+  if (kind === 'between') return cell.fromInput * vin - cell.toOutput * vo - lost(['control', 'rectifier']);
+  const boostLeg = cell.conducting.some(({ device }) => device === 'boostControl' || device === 'boostRectifier');
+  return cell.toOutput * vo + lost(boostLeg ? ['boostControl', 'boostRectifier'] : ['control', 'rectifier']);
+}
+
+/** V of a switch node while no current flows: the level of whatever the inductor's other end is tied to. */
+function restingLevel(kind: SwitchNode, region: string | undefined, vin: number, vo: number): number {
+  if (region === 'buck') return vo;
+  if (region === 'boost') return vin;
+  if (region === 'buck-boost' || kind === 'between') return 0;
+  return kind === 'near' ? vo : vin;
 }
 
 function interpolate(times: readonly number[], values: readonly number[], time: number): number {

@@ -38,6 +38,23 @@ export function exampleWith(decisions: object = {}, brief: object = {}): Design 
   });
 }
 
+/** A design of any topology with every part given: ideal timing, one ceramic bank at each side, changes laid over it. */
+export function designWith(decisions: object = {}, brief: object = {}): Design {
+  const { control, ...rest } = decisions as { control?: object };
+  return designSchema.parse({
+    format: EXAMPLE.format,
+    version: EXAMPLE.version,
+    name: 'Given in full',
+    brief: { ...EXAMPLE.brief, loadStep: undefined, ...brief },
+    decisions: {
+      ...EXAMPLE.decisions,
+      outputCapacitors: [{ capacitance: 22e-6, esr: 0.004, count: 4 }],
+      ...rest,
+      control: { minimumOnTime: 8e-8, minimumOffTime: 1.2e-7, maximumDuty: 0.97, deadTime: 0, ...control },
+    },
+  });
+}
+
 const log = (low: number, high: number): fc.Arbitrary<number> =>
   fc.double({ min: Math.log(low), max: Math.log(high), noNaN: true }).map(Math.exp);
 

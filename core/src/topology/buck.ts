@@ -1,23 +1,11 @@
-import type { TopologyModel } from './topology.ts';
+import { across, bodyDiode, cell, channel, idleCell } from './leg.ts';
+import type { ClosedForms, TopologyModel } from './topology.ts';
 
 /**
- * Buck: the control switch joins the inductor to the input, the rectifier to return; the far end stays at the output.
  * Source of the closed forms: Erickson and Maksimović, Fundamentals of Power Electronics, chapters 2 (CCM), 3 (losses)
  * and 5 (DCM); recalled from memory.
  */
-export const buck: TopologyModel = {
-  id: 'buck',
-  name: 'Buck',
-  cells: ({ controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop }) => ({
-    control: { fromInput: 1, toOutput: 1, resistance: controlResistance, drop: 0, blocked: false },
-    rectifier: { fromInput: 0, toOutput: 1, resistance: rectifierResistance, drop: rectifierDrop, blocked: false },
-    deadForward: { fromInput: 0, toOutput: 1, resistance: 0, drop: bodyDiodeDrop, blocked: false },
-    // negative current lifts the switch node above the input, through the control switch's body diode
-    deadReverse: { fromInput: 1, toOutput: 1, resistance: 0, drop: -bodyDiodeDrop, blocked: false },
-    idle: { fromInput: 0, toOutput: 0, resistance: 0, drop: 0, blocked: true },
-  }),
-  idealRatio: (duty) => duty,
-  idealDuty: (ratio) => ratio,
+export const buckForms: ClosedForms = {
   ccmDuty: (c) => {
     const current = c.outputCurrent / c.phases;
     const dead = 2 * c.deadTime * c.switchingFrequency;
@@ -40,4 +28,45 @@ export const buck: TopologyModel = {
     const fall = c.outputVoltage + current * (c.windingResistance + c.rectifierResistance) + c.rectifierDrop;
     return (fall * (1 - duty)) / (c.inductance * c.switchingFrequency);
   },
+  ratioWithLosses: (c, duty, resistance) => {
+    const series = c.windingResistance + duty * c.controlResistance + (1 - duty) * c.rectifierResistance;
+    return Math.max(0, (duty - ((1 - duty) * c.rectifierDrop) / c.inputVoltage) / (1 + series / resistance));
+  },
+  criticalK: (duty) => 1 - duty,
+  dcmRatio: (duty, k) => 2 / (1 + Math.sqrt(1 + (4 * k) / duty ** 2)),
+  rightHalfPlaneZero: () => undefined,
+};
+
+/** Buck: the control switch joins the inductor to the input, the rectifier to return; the far end stays at the output. */
+export const buck: TopologyModel = {
+  id: 'buck',
+  name: 'Buck',
+  idealRatio: (duty) => duty,
+  idealDuty: (ratio) => ratio,
+  worstRippleDuty: 0,
+  pulsating: { input: true, output: false },
+  switches: 2,
+  switchStress: (input) => ({ control: input, rectifier: input }),
+  inverts: false,
+  switchNodes: ['near'],
+  operations: (c) => [
+    {
+      forms: buckForms,
+      conditions: c,
+      dutyOf: 'control',
+      cells: {
+        control: cell(1, 1, [channel('control', c.controlResistance)], [across('rectifier', 1, 0, -c.controlResistance)]),
+        rectifier: cell(
+          0,
+          1,
+          [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
+          [across('control', 1, 0, c.rectifierResistance, c.rectifierDrop)],
+        ),
+        deadForward: cell(0, 1, [bodyDiode('rectifier', c.bodyDiodeDrop, 1)], []),
+        // negative current lifts the switch node above the input, through the control switch's body diode
+        deadReverse: cell(1, 1, [bodyDiode('control', c.bodyDiodeDrop, -1)], []),
+        idle: idleCell([across('control', 1, -1), across('rectifier', 0, 1)]),
+      },
+    },
+  ],
 };

@@ -1,12 +1,30 @@
 import type { Topology } from '../design/schema.ts';
+import { boost } from './boost.ts';
 import { buck } from './buck.ts';
+import { fourSwitchBuckBoost } from './fourSwitch.ts';
+import { invertingBuckBoost } from './invertingBuckBoost.ts';
 import type { TopologyModel } from './topology.ts';
 
-const MODELS: Partial<Record<Topology, TopologyModel>> = { buck };
+const MODELS: Readonly<Record<Topology, TopologyModel>> = {
+  buck,
+  boost,
+  'inverting-buck-boost': invertingBuckBoost,
+  'four-switch-buck-boost': fourSwitchBuckBoost,
+};
 
-/** The model of a topology, or undefined for one that this release reads but does not solve yet. */
-export function topologyModel(id: Topology): TopologyModel | undefined {
+export const TOPOLOGIES = Object.keys(MODELS) as Topology[];
+
+export function topologyModel(id: Topology): TopologyModel {
   return MODELS[id];
 }
 
-export type { StageConditions, SwitchData, TopologyModel } from './topology.ts';
+export type {
+  ClosedForms,
+  LegData,
+  Operation,
+  Region,
+  StageConditions,
+  SwitchData,
+  SwitchNode,
+  TopologyModel,
+} from './topology.ts';

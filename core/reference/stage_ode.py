@@ -1,0 +1,367 @@
+"""The power stage once more, by a general-purpose ODE solver: shares nothing with the core but the design file.
+
+Reads a JSON list of {"design": ..., "point": ...} on standard input. For each it writes down the stage's differential
+equations from its gate signals, integrates them with SciPy's DOP853, finds the periodic state by shooting, and prints
+the same quantities as the result format, measured on one more period by quadrature and dense sampling.
+"""
+
+import json
+import sys
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+TIGHT = 1e-10
+BODY = 0.8
+
+
+class Stage:
+    def __init__(self, design, point):
+        d, b = design["decisions"], design["brief"]
+        self.topology = d["topology"]
+        self.n = d.get("phases", 1)
+        self.vin = point["inputVoltage"]
+        self.period = 1.0 / point["switchingFrequency"]
+        self.duty = point["duty"]
+        self.boost_duty = point.get("boostDuty", 0.0)
+        self.dcr = d["inductor"]["resistance"]
+        self.r_control = d["controlSwitch"]["onResistance"]
+        rect = d["rectifier"]
+        self.diode = rect["kind"] == "diode"
+        self.r_rect = rect["resistance"] if self.diode else rect["onResistance"]
+        self.v_rect = rect["forwardVoltage"] if self.diode else 0.0
+        self.blocks = self.diode or d.get("lightLoad", "forced-pwm") != "forced-pwm"
+        self.dead = 0.0 if self.diode else d["control"].get("deadTime", 0.0)
+        leg = d.get("boostLeg", {})
+        self.r_control2 = leg.get("controlSwitch", d["controlSwitch"])["onResistance"]
+        rect2 = leg.get("rectifier", rect)
+        diode2 = rect2["kind"] == "diode"
+        self.r_rect2 = rect2["resistance"] if diode2 else rect2["onResistance"]
+        self.v_rect2 = rect2["forwardVoltage"] if diode2 else 0.0
+        self.blocks = self.blocks or (self.topology.startswith("four") and diode2)
+        inductance = d["inductor"]["inductance"]
+        self.l = np.eye(self.n) * inductance
+        c = d.get("coupling")
+        if c and self.n > 1:
+            sign = -1.0 if c["polarity"] == "inverse" else 1.0
+            if c.get("arrangement") == "one-core":
+                k = c["coefficient"] / (self.n - 1) if sign < 0 else c["coefficient"]
+                self.l[~np.eye(self.n, dtype=bool)] = sign * k * inductance
+            else:
+                for i in range(self.n // 2):
+                    j = i + self.n // 2
+                    self.l[i, j] = self.l[j, i] = sign * c["coefficient"] * inductance
+        resistive = b.get("load", "resistive") == "resistive"
+        self.g = (point["outputCurrent"] if resistive else 0.0) / b["outputVoltage"] + d.get("preload", 0.0) / b["outputVoltage"]
+        self.sink = 0.0 if resistive else point["outputCurrent"]
+        self.bank = [self.branch(x) for x in d["outputCapacitors"]]
+        self.in_bank = [self.branch(x) for x in d["inputCapacitors"]]
+        self.rs, self.ls = b.get("sourceResistance", 0.0), b.get("sourceInductance", 0.0)
+        self.source = self.rs > 0 or self.ls > 0
+        f = d.get("outputFilter")
+        self.filter = f and (f["inductance"], f.get("resistance", 0.0), [self.branch(x) for x in f["capacitors"]])
+        # states: phase currents | bank voltages | bank ESL currents | filter: current, voltages | source: current, voltages
+        at = self.n
+        self.i_v = list(range(at, at + len(self.bank)))
+        at += len(self.bank)
+        self.i_l = {}
+        for j, (_, _, esl) in enumerate(self.bank):
+            if esl > 0:
+                self.i_l[j] = at
+                at += 1
+        if self.filter:
+            self.i_f = at
+            self.i_fv = list(range(at + 1, at + 1 + len(self.filter[2])))
+            at += 1 + len(self.filter[2])
+        if self.source:
+            if self.ls > 0:
+                self.i_s = at
+                at += 1
+            self.i_sv = list(range(at, at + len(self.in_bank)))
+            at += len(self.in_bank)
+        self.size = at
+
+    @staticmethod
+    def branch(x):
+        n = x.get("count", 1)
+        return x["capacitance"] * n, x.get("esr", 0.0) / n, x.get("esl", 0.0) / n
+
+    # -- gates: what each leg of a phase is told at local time t; legs are (buck leg, boost leg), "on" | "off" | "dead"
+    def edges(self):
+        out = {0.0, self.period}
+        for k in range(self.n):
+            for d in ([self.duty, self.boost_duty] if self.topology.startswith("four") else [self.duty]):
+                for t in (0.0, d * self.period, d * self.period + self.dead, self.period - self.dead):
+                    out.add(((t + k * self.period / self.n) % self.period))
+        kept = []
+        for t in sorted(out):
+            if not kept or t - kept[-1] > 1e-9 * self.period:
+                kept.append(t)
+        if self.period - kept[-1] < 1e-9 * self.period:
+            kept.pop()
+        return kept + [self.period]
+
+    def leg(self, t, duty):
+        if duty >= 1:
+            return "on"
+        if duty <= 0:
+            return "off"
+        if t < duty * self.period:
+            return "on"
+        if t < duty * self.period + self.dead or t >= self.period - self.dead:
+            return "dead"
+        return "off"
+
+    def gates(self, middle):
+        out = []
+        for k in range(self.n):
+            t = (middle - k * self.period / self.n) % self.period
+            if self.topology == "boost":
+                out.append(("on", self.leg(t, self.duty)))
+            elif self.topology.startswith("four"):
+                out.append((self.leg(t, self.duty), self.leg(t, self.boost_duty)))
+            else:
+                out.append((self.leg(t, self.duty), "off"))
+        return out
+
+    # -- one phase's ends for a sign of current: (connected to vin?, connected to vo?, resistance, drop against +i, blocks at zero)
+    def path(self, gate, sign):
+        a, b = gate
+        r = self.dcr
+        drop = 0.0
+        may_stop = False
+        if self.topology == "inverting-buck-boost":
+            if a == "on":
+                return 1, 0, r + self.r_control, 0.0, False
+            if a == "dead":
+                return (0, 1, r, BODY, True) if sign > 0 else (1, 0, r, -BODY, True)
+            return 0, 1, r + self.r_rect, self.v_rect, self.blocks
+        fed = 1
+        if self.topology != "boost":
+            if a == "on":
+                r += self.r_control
+            elif a == "dead":
+                fed, drop, may_stop = (0, BODY, True) if sign > 0 else (1, -BODY, True)
+            else:
+                fed, drop, may_stop = 0, self.v_rect, self.blocks
+                r += self.r_rect
+        feeds = 1
+        if self.topology != "buck":
+            four = self.topology.startswith("four")
+            rc, rr = (self.r_control2, self.r_rect2) if four else (self.r_control, self.r_rect)
+            vr = self.v_rect2 if four else self.v_rect
+            if b == "on":
+                feeds, r = 0, r + rc
+            elif b == "dead":
+                feeds, drop = (1, drop + BODY) if sign > 0 else (0, drop - BODY)
+                may_stop = True
+            else:
+                r, drop = r + rr, drop + vr
+                may_stop = may_stop or self.blocks
+        return fed, feeds, r, drop, may_stop
+
+    def node(self, x, into, bank, volts, currents, g, sink):
+        """Voltage of a node from what flows in, by Kirchhoff's law over its branches."""
+        num, den = into - sink, g
+        for j, (_, esr, _) in enumerate(bank):
+            if j in currents:
+                num -= x[currents[j]]
+            else:
+                num += x[volts[j]] / esr
+                den += 1.0 / esr
+        return num / den
+
+    def rhs(self, x, paths):
+        dx = np.zeros(self.size)
+        out = {}
+        i = x[: self.n]
+        live = [p is not None for p in paths]
+        taken = sum(i[k] for k in range(self.n) if live[k] and paths[k][0])
+        feed = sum(i[k] for k in range(self.n) if live[k] and paths[k][1])
+        if self.source:
+            if self.ls > 0:
+                vi = self.node(x, x[self.i_s] - taken, self.in_bank, self.i_sv, {}, 0.0, 0.0)
+                dx[self.i_s] = (self.vin - self.rs * x[self.i_s] - vi) / self.ls
+            else:
+                vi = self.node(x, self.vin / self.rs - taken, self.in_bank, self.i_sv, {}, 1.0 / self.rs, 0.0)
+            for j, (c, esr, _) in enumerate(self.in_bank):
+                dx[self.i_sv[j]] = (vi - x[self.i_sv[j]]) / esr / c
+        else:
+            vi = self.vin
+        if self.filter:
+            lf, rf, fbank = self.filter
+            vl = self.node(x, x[self.i_f], fbank, self.i_fv, {}, self.g, self.sink)
+            vo = self.node(x, feed - x[self.i_f], self.bank, self.i_v, self.i_l, 0.0, 0.0)
+            dx[self.i_f] = (vo - vl - rf * x[self.i_f]) / lf
+            for j, (c, esr, _) in enumerate(fbank):
+                dx[self.i_fv[j]] = (vl - x[self.i_fv[j]]) / esr / c
+            out["bank"] = feed - x[self.i_f]
+        else:
+            vo = vl = self.node(x, feed, self.bank, self.i_v, self.i_l, self.g, self.sink)
+            out["bank"] = feed - self.g * vo - self.sink
+        for j, (c, esr, esl) in enumerate(self.bank):
+            if j in self.i_l:
+                k = self.i_l[j]
+                dx[self.i_v[j]] = x[k] / c
+                dx[k] = (vo - x[self.i_v[j]] - esr * x[k]) / esl
+            else:
+                dx[self.i_v[j]] = (vo - x[self.i_v[j]]) / esr / c
+        on = [k for k in range(self.n) if live[k]]
+        if on:
+            u = []
+            for k in on:
+                fed, feeds, r, drop, _ = paths[k]
+                u.append(fed * vi - feeds * vo - r * i[k] - drop)
+            dx[on] = np.linalg.solve(self.l[np.ix_(on, on)], u)
+        out.update(vi=vi, vo=vo, vl=vl, taken=taken)
+        return dx, out
+
+    def period_map(self, x0, measure=None):
+        x = x0.copy()
+        edges = self.edges()
+        stopped = [False] * self.n
+        before = None
+        for a, b in zip(edges, edges[1:]):
+            gates = self.gates((a + b) / 2)
+            for k in range(self.n):
+                if before is None or gates[k] != before[k]:
+                    fed, feeds, _, drop, can_stop = self.path(gates[k], 1)
+                    drive = fed * self.vin - feeds * x[self.i_v[0]] - drop
+                    stopped[k] = can_stop and self.blocks and x[k] <= 1e-9 and drive < 0
+            before = gates
+            t = a
+            while t < b * (1 - 1e-14):
+                signs = [1 if x[k] >= 0 else -1 for k in range(self.n)]
+                paths = [None if stopped[k] else self.path(gates[k], signs[k]) for k in range(self.n)]
+                offset, _ = self.rhs(np.zeros(self.size), paths)
+                m = np.column_stack([self.rhs(e, paths)[0] - offset for e in np.eye(self.size)])
+                watch = [k for k in range(self.n) if paths[k] and paths[k][4]]
+
+                def crossing(k, s):
+                    f = lambda _, y: y[k] * s + (0.0 if abs(x[k]) > 1e-12 else 1e-30)
+                    f.terminal, f.direction = True, -1
+                    return f
+
+                scale = np.full(self.size, 1e-12)
+                sol = solve_ivp(
+                    lambda _, y: m @ y + offset, (t, b), x, method="DOP853", rtol=TIGHT, atol=scale,
+                    events=[crossing(k, signs[k]) for k in watch] or None, dense_output=measure is not None,
+                )
+                if measure is not None:
+                    measure(self, sol, paths, gates)
+                t, x = sol.t[-1], sol.y[:, -1].copy()
+                if sol.status == 1:
+                    for k, hits in zip(watch, sol.t_events):
+                        if len(hits):
+                            x[k], stopped[k] = 0.0, True
+        return x
+
+    def periodic(self, guess):
+        x = guess
+        jacobian = None
+        for attempt in range(25):
+            y = self.period_map(x)
+            miss = y - x
+            if np.max(np.abs(miss)) < 1e-9 * max(1.0, np.max(np.abs(x))):
+                return x
+            if jacobian is None or attempt % 3 == 2:
+                columns = []
+                for j in range(self.size):
+                    h = 1e-5 * max(1.0, abs(x[j]))
+                    moved = x.copy()
+                    moved[j] += h
+                    columns.append((self.period_map(moved) - y) / h)
+                jacobian = np.column_stack(columns) - np.eye(self.size)
+            x = x - np.linalg.lstsq(jacobian, miss, rcond=1e-12)[0]
+        raise RuntimeError("no periodic state")
+
+
+def gauss(sol):
+    """Nodes and weights over the solver's own steps, so that its dense output is used where it is exact."""
+    nodes, weights = np.polynomial.legendre.leggauss(6)
+    for a, b in zip(sol.t, sol.t[1:]):
+        yield from zip((a + b) / 2 + nodes * (b - a) / 2, weights * (b - a) / 2)
+
+
+def solve(case):
+    design, point = case["design"], case["point"]
+    s = Stage(design, point)
+    b = design["brief"]
+    guess = np.zeros(s.size)
+    guess[s.i_v] = b["outputVoltage"]
+    if s.filter:
+        guess[s.i_fv] = b["outputVoltage"]
+        guess[s.i_f] = point["outputCurrent"]
+    if s.source:
+        guess[s.i_sv] = s.vin
+    guess[: s.n] = 0.0 if point["conductionMode"] == "DCM" else point["outputCurrent"] / s.n
+    x0 = s.periodic(guess)
+    tot = {k: 0.0 for k in ("i", "i2", "vl", "vl2", "bank2", "in", "in2", "ic", "ic2", "ir", "ir2")}
+    ext = {k: [np.inf, -np.inf] for k in ("i", "vo", "vl", "vi")}
+    trace = []
+
+    def widen(key, v):
+        ext[key][0], ext[key][1] = min(ext[key][0], v), max(ext[key][1], v)
+
+    def measure(stage, sol, paths, gates):
+        for t, w in gauss(sol):
+            x = sol.sol(t)
+            _, o = stage.rhs(x, paths)
+            i = x[0]
+            tot["i"] += w * i
+            tot["i2"] += w * i * i
+            tot["vl"] += w * o["vl"]
+            tot["vl2"] += w * o["vl"] ** 2
+            tot["bank2"] += w * o["bank"] ** 2
+            tot["in"] += w * o["taken"]
+            tot["in2"] += w * o["taken"] ** 2
+            a, bb = gates[0]
+            leg = bb if stage.topology == "boost" else a
+            if paths[0] is not None:
+                which = "ic" if leg == "on" or (leg == "dead" and i < 0) else "ir"
+                tot[which] += w * i
+                tot[which + "2"] += w * i * i
+        for t in np.linspace(sol.t[0], sol.t[-1], 2000):
+            x = sol.sol(t)
+            _, o = stage.rhs(x, paths)
+            for k in range(stage.n):
+                widen("i", x[k])
+            widen("vo", o["vo"])
+            widen("vl", o["vl"])
+            widen("vi", o["vi"])
+            trace.append((t, o["taken"]))
+
+    s.period_map(x0, measure)
+    p = s.period
+    mean_in = tot["in"] / p
+    result = {
+        "outputVoltage": tot["vl"] / p,
+        "inductorAverage": tot["i"] / p,
+        "inductorRms": (tot["i2"] / p) ** 0.5,
+        "inductorPeak": ext["i"][1],
+        "inductorValley": ext["i"][0],
+        "controlAverage": tot["ic"] / p,
+        "controlRms": (tot["ic2"] / p) ** 0.5,
+        "rectifierAverage": tot["ir"] / p,
+        "rectifierRms": (tot["ir2"] / p) ** 0.5,
+        "outputCapacitorRms": (tot["bank2"] / p) ** 0.5,
+        "outputRipple": ext["vo"][1] - ext["vo"][0],
+        "loadRipple": ext["vl"][1] - ext["vl"][0],
+    }
+    if s.source:
+        result["inputRipple"] = ext["vi"][1] - ext["vi"][0]
+    else:
+        result["inputCapacitorRms"] = max(0.0, tot["in2"] / p - mean_in**2) ** 0.5
+        if len(s.in_bank) == 1:
+            # one branch: its voltage is the integral of what it carries, with its resistance in phase
+            c, esr, _ = s.in_bank[0]
+            charge, v = 0.0, []
+            for (t0, i0), (t1, i1) in zip(trace, trace[1:] + trace[:1]):
+                v.append(charge / c + esr * (mean_in - i0))
+                charge += max(0.0, t1 - t0) * (mean_in - (i0 + i1) / 2)
+            result["inputRipple"] = max(v) - min(v)
+    return result
+
+
+if __name__ == "__main__":
+    json.dump([solve(case) for case in json.load(sys.stdin)], sys.stdout)
