@@ -6,8 +6,6 @@ const MARK = { met: '+', marginal: '~', missed: '!' } as const;
 export function describeResult(design: Design, result: Result): string {
   const lines: string[] = [`${design.name}: ${result.decisions.topology}, ${result.verdict}`, '', 'Decisions'];
   const { decisions } = result;
-  if (!result.solved)
-    return `${design.name}: ${decisions.topology}\n${result.warnings.map((w) => `Warning: ${w.message}\n`).join('')}`;
   const rule = (path: string): string => result.decided.find((d) => d.path === path)?.rule ?? 'held';
   const banks = (list: typeof decisions.outputCapacitors): string =>
     list.map((bank) => `${bank.count} × ${value(bank.capacitance, 'F')}`).join(' + ');

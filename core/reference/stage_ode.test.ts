@@ -21,7 +21,14 @@ interface Case {
   expected: Partial<OperatingPoint>;
 }
 
-const make = (name: string, vin: number, iout: number, decisions: object, brief: object, expected: Case['expected']): Case => ({
+const make = (
+  name: string,
+  vin: number,
+  iout: number,
+  decisions: object,
+  brief: object,
+  expected: Case['expected'],
+): Case => ({
   name,
   design: designWith(decisions, { outputCurrent: { min: 0, max: iout }, ...brief }),
   vin,
@@ -39,50 +46,116 @@ const four = {
   boostLeg: { controlSwitch: { onResistance: 0.011 }, rectifier: { kind: 'synchronous', onResistance: 0.013 } },
 };
 const fourBrief = { inputVoltage: { min: 9, nominal: 12, max: 18 }, outputVoltage: 12 };
-const phases = (count: number) => ({ phases: count, inductor: { inductance: 0.47e-6, resistance: 1e-3, saturationCurrent: 60 } });
+const phases = (count: number) => ({
+  phases: count,
+  inductor: { inductance: 0.47e-6, resistance: 1e-3, saturationCurrent: 60 },
+});
 const rail = { inputVoltage: { min: 10, nominal: 12, max: 14 }, outputVoltage: 0.9 };
 const dead = { control: { deadTime: 4e-8 } };
 const inverse = { coupling: { coefficient: 0.6, polarity: 'inverse' } };
 
 const cases: Case[] = [
-  make('buck, two banks, one with series inductance', 24, 6, {
-    outputCapacitors: [
-      { capacitance: 100e-6, esr: 0.02, esl: 4e-9 },
-      { capacitance: 22e-6, esr: 0.004, count: 2 },
-    ],
-  }, {}, { conductionMode: 'CCM' }),
+  make(
+    'buck, two banks, one with series inductance',
+    24,
+    6,
+    {
+      outputCapacitors: [
+        { capacitance: 100e-6, esr: 0.02, esl: 4e-9 },
+        { capacitance: 22e-6, esr: 0.004, count: 2 },
+      ],
+    },
+    {},
+    { conductionMode: 'CCM' },
+  ),
   make('buck, dead time, current through zero', 32, 0.6, dead, {}, { conductionMode: 'CCM' }),
-  make('buck, diode, source impedance', 24, 5, { ...diode }, { sourceResistance: 0.05, sourceInductance: 0.4e-6 }, { conductionMode: 'CCM' }),
-  make('buck, second section, constant current', 24, 4, {
-    outputFilter: { inductance: 0.47e-6, resistance: 0.006, capacitors: [{ capacitance: 47e-6, esr: 0.01 }] },
-  }, { load: 'constant-current' }, { conductionMode: 'CCM' }),
-  make('buck, critical conduction with negative current', 24, 4, {
-    conduction: 'critical', critical: { valleyCurrent: 1.2 }, ...dead,
-  }, {}, { conductionMode: 'CRM' }),
+  make(
+    'buck, diode, source impedance',
+    24,
+    5,
+    { ...diode },
+    { sourceResistance: 0.05, sourceInductance: 0.4e-6 },
+    { conductionMode: 'CCM' },
+  ),
+  make(
+    'buck, second section, constant current',
+    24,
+    4,
+    {
+      outputFilter: { inductance: 0.47e-6, resistance: 0.006, capacitors: [{ capacitance: 47e-6, esr: 0.01 }] },
+    },
+    { load: 'constant-current' },
+    { conductionMode: 'CCM' },
+  ),
+  make(
+    'buck, critical conduction with negative current',
+    24,
+    4,
+    {
+      conduction: 'critical',
+      critical: { valleyCurrent: 1.2 },
+      ...dead,
+    },
+    {},
+    { conductionMode: 'CRM' },
+  ),
   make('buck, pulse skipping', 24, 0.1, { lightLoad: 'pulse-skipping' }, {}, { conductionMode: 'DCM' }),
   make('boost, synchronous, dead time', 18, 1.2, { ...boost, ...dead }, boostBrief, { conductionMode: 'CCM' }),
   make('boost, negative current', 32, 0.05, { ...boost, ...dead }, boostBrief, { conductionMode: 'CCM' }),
   make('boost, diode, light load', 24, 0.06, { ...boost, ...diode }, boostBrief, { conductionMode: 'DCM' }),
-  make('boost, two coupled phases', 20, 3, { ...boost, phases: 2, coupling: { coefficient: 0.4, polarity: 'direct' } }, boostBrief, { conductionMode: 'CCM' }),
-  make('boost, source with resistance', 20, 1, boost, { ...boostBrief, sourceResistance: 0.1 }, { conductionMode: 'CCM' }),
+  make(
+    'boost, two coupled phases',
+    20,
+    3,
+    { ...boost, phases: 2, coupling: { coefficient: 0.4, polarity: 'direct' } },
+    boostBrief,
+    { conductionMode: 'CCM' },
+  ),
+  make(
+    'boost, source with resistance',
+    20,
+    1,
+    boost,
+    { ...boostBrief, sourceResistance: 0.1 },
+    { conductionMode: 'CCM' },
+  ),
   make('inverting, synchronous', 24, 0.6, { ...inverting, ...dead }, invertingBrief, { conductionMode: 'CCM' }),
-  make('inverting, diode emulation', 24, 0.05, { ...inverting, lightLoad: 'diode-emulation' }, invertingBrief, { conductionMode: 'DCM' }),
-  make('inverting, two phases with diodes', 18, 8, { ...inverting, ...diode, phases: 2 }, invertingBrief, { conductionMode: 'CCM' }),
+  make('inverting, diode emulation', 24, 0.05, { ...inverting, lightLoad: 'diode-emulation' }, invertingBrief, {
+    conductionMode: 'DCM',
+  }),
+  make('inverting, two phases with diodes', 18, 8, { ...inverting, ...diode, phases: 2 }, invertingBrief, {
+    conductionMode: 'CCM',
+  }),
   make('four-switch, buck region', 18, 4, { ...four, ...dead }, fourBrief, { region: 'buck', conductionMode: 'CCM' }),
-  make('four-switch, transition', 12.4, 4, { ...four, ...dead }, fourBrief, { region: 'buck-boost', conductionMode: 'CCM' }),
+  make('four-switch, transition', 12.4, 4, { ...four, ...dead }, fourBrief, {
+    region: 'buck-boost',
+    conductionMode: 'CCM',
+  }),
   make('four-switch, boost region', 9, 4, { ...four, ...dead }, fourBrief, { region: 'boost', conductionMode: 'CCM' }),
   make('four phases', 12, 80, phases(4), rail, { conductionMode: 'CCM' }),
   make('four phases, inverse pairs', 12, 80, { ...phases(4), ...inverse }, rail, { conductionMode: 'CCM' }),
-  make('three phases on one core', 12, 60, {
-    ...phases(3), coupling: { coefficient: 0.5, polarity: 'inverse', arrangement: 'one-core' },
-  }, rail, { conductionMode: 'CCM' }),
-  make('two coupled phases with diodes, light load', 12, 1.2, { ...phases(2), ...inverse, ...diode }, rail, { conductionMode: 'DCM' }),
+  make(
+    'three phases on one core',
+    12,
+    60,
+    {
+      ...phases(3),
+      coupling: { coefficient: 0.5, polarity: 'inverse', arrangement: 'one-core' },
+    },
+    rail,
+    { conductionMode: 'CCM' },
+  ),
+  make('two coupled phases with diodes, light load', 12, 1.2, { ...phases(2), ...inverse, ...diode }, rail, {
+    conductionMode: 'DCM',
+  }),
 ];
 
 type Measured = Record<string, number>;
 
 (present ? describe : describe.skip)('against an ODE solver', () => {
-  const solved = cases.map(({ design, vin, iout }) => solve(design, { at: { inputVoltage: vin, outputCurrent: iout } }));
+  const solved = cases.map(({ design, vin, iout }) =>
+    solve(design, { at: { inputVoltage: vin, outputCurrent: iout } }),
+  );
   let references: Measured[] = [];
 
   test('the reference runs', () => {

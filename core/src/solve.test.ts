@@ -20,8 +20,9 @@ import {
   waveformsAt,
   type Design,
 } from './index.ts';
-import { EXAMPLE, exampleWith } from './testing/designs.ts';
+import { designWith, EXAMPLE, exampleWith } from './testing/designs.ts';
 import { addUpTree } from './project/powerTree.ts';
+import { TOPOLOGIES } from './topology/index.ts';
 import { slewExcursion } from './sizing/outputBank.ts';
 import { verdictOf } from './verdict/targets.ts';
 
@@ -164,32 +165,47 @@ describe('verdicts', () => {
   });
 
   test('what cannot work is solved as far as it can be, and says so', () => {
-    expect(solve(bare({ outputVoltage: 11 })).warnings.map((w) => w.id)).toContain('out-of-reach');
+    const low = { ...bare({ outputVoltage: 11 }), decisions: { topology: 'buck' as const } };
+    expect(solve(low).warnings.map((w) => w.id)).toContain('out-of-reach');
     const fast = solve(exampleWith({ switchingFrequency: 3e6 }));
     expect(fast.warnings.map((w) => w.id)).toContain('minimumOnTime');
     expect(fast.targets.find((t) => t.id === 'minimumOnTime')?.verdict).toBe('missed');
   });
 
-  test('what is read but not modelled yet is said', () => {
-    const ids = solve(
-      exampleWith({ phases: 2, lightLoad: 'pulse-skipping', coupling: { coefficient: 0.5, polarity: 'inverse' } }),
-    ).warnings.map((w) => w.id);
-    expect(ids).toEqual(expect.arrayContaining(['light-load-policy', 'coupling-left-out']));
-    expect(solve(exampleWith({ control: { deadTime: 1e-6 } })).warnings.map((w) => w.id)).toContain('dead-time');
-    expect(solve(exampleWith()).warnings.map((w) => w.id)).not.toContain('dead-time');
+  test('what a stage needs to be told is said', () => {
+    const ids = (decisions: object, brief: object = {}): string[] =>
+      solve(exampleWith(decisions, brief)).warnings.map((w) => w.id);
+    expect(ids({ phases: 3, coupling: { coefficient: 0.5, polarity: 'inverse' } })).toContain('odd-phases');
+    expect(ids({ phases: 2, coupling: { coefficient: 0.5, polarity: 'inverse' } })).not.toContain('odd-phases');
+    expect(ids({ control: { deadTime: 1e-6 } })).toContain('dead-time');
+    expect(ids({})).not.toContain('dead-time');
+    expect(ids({ topology: 'inverting-buck-boost' })).toContain('negative-rail');
+    expect(ids({ lightLoad: 'pulse-skipping' }, { outputCurrent: { min: 0.002, max: 6 } })).toContain('audible');
+    expect(ids({}, { keepClear: [{ min: 1.15e6, max: 1.25e6 }] })).toContain('band');
+    const critical = { conduction: 'critical', critical: { valleyCurrent: 0.01, nodeCapacitance: 1e-9 } };
+    expect(ids(critical)).toEqual(expect.arrayContaining(['frequency-range', 'zero-voltage']));
   });
 
-  test('a topology that is not solved yet keeps what was given and invents nothing', () => {
-    expect(solve(bare({ outputVoltage: 24 })).solved).toBe(true);
-    const boost = solve({ ...bare({ outputVoltage: 24 }), decisions: { topology: 'boost', switchingFrequency: 1e5 } });
-    expect(boost).toMatchObject({
-      solved: false,
-      decisions: { topology: 'boost', switchingFrequency: 1e5 },
-      decided: [],
-      operatingPoints: [],
-    });
-    expect(boost.decisions.inductor).toBeUndefined();
-    expect(boost.warnings.map((w) => w.id)).toContain('topology-not-solved');
+  test('a free topology follows the brief, and every completed stage reaches its output at every corner', () => {
+    const chosen = (brief: object) => solve(bare(brief));
+    const wide = { min: 18, nominal: 24, max: 32 };
+    const briefs: [object, string][] = [
+      [{ outputVoltage: 3.3 }, 'buck'],
+      [{ outputVoltage: 48, outputCurrent: { min: 0.1, max: 1.2 } }, 'boost'],
+      [{ outputVoltage: 24, inputVoltage: wide, outputCurrent: { min: 0.1, max: 2 } }, 'four-switch-buck-boost'],
+      [
+        { outputVoltage: 15, inputVoltage: wide, outputPolarity: 'negative', outputCurrent: { min: 0.1, max: 0.6 } },
+        'inverting-buck-boost',
+      ],
+    ];
+    for (const [brief, topology] of briefs) {
+      const result = chosen(brief);
+      expect(result.decisions.topology).toBe(topology);
+      expect(result.operatingPoints).toHaveLength(6);
+      expect(result.targets.filter((t) => t.verdict === 'missed').map((t) => `${topology} ${t.id}`)).toEqual([]);
+    }
+    const clear = chosen({ keepClear: [{ min: 0.5e6, max: 1.6e6 }] });
+    expect(clear.decisions.switchingFrequency).toBeLessThan(5e5);
   });
 
   test('hazards show where they apply and not elsewhere', () => {
@@ -241,6 +257,13 @@ test('no NaN or infinity reaches a result, however absurd the design', () => {
         esr: fc.oneof(fc.constant(0), value),
         esl: fc.oneof(fc.constant(0), value),
         dead: fc.oneof(fc.constant(0), value),
+        topology: fc.constantFrom(...TOPOLOGIES),
+        phases: fc.integer({ min: 1, max: 8 }),
+        lightLoad: fc.constantFrom('forced-pwm', 'diode-emulation', 'pulse-skipping', 'ultrasonic'),
+        critical: fc.boolean(),
+        coupled: fc.option(fc.double({ min: 0, max: 0.999, noNaN: true }), { nil: undefined }),
+        source: fc.option(value, { nil: undefined }),
+        filter: fc.option(value, { nil: undefined }),
         diode: fc.boolean(),
         constant: fc.boolean(),
         free: fc.boolean(),
@@ -252,10 +275,31 @@ test('no NaN or infinity reaches a result, however absurd the design', () => {
           outputVoltage: d.out,
           outputCurrent: { min: 0, max: d.load },
           load: d.constant ? 'constant-current' : 'resistive',
+          ...(d.source === undefined ? {} : { sourceResistance: d.source, sourceInductance: d.source }),
           loadStep: { from: 0, to: d.load, deviation: d.out },
         });
         const decisions = {
-          topology: 'buck' as const,
+          topology: d.topology,
+          phases: d.phases,
+          lightLoad: d.lightLoad as 'forced-pwm',
+          ...(d.critical
+            ? {
+                conduction: 'critical' as const,
+                critical: { valleyCurrent: d.resistance, nodeCapacitance: d.capacitance },
+              }
+            : {}),
+          ...(d.coupled === undefined
+            ? {}
+            : { coupling: { coefficient: d.coupled, polarity: d.free ? ('inverse' as const) : ('direct' as const) } }),
+          ...(d.filter === undefined
+            ? {}
+            : {
+                outputFilter: {
+                  inductance: d.filter,
+                  resistance: 0,
+                  capacitors: [{ capacitance: d.capacitance, esr: d.esr, esl: 0, count: 1 }],
+                },
+              }),
           switchingFrequency: d.frequency,
           inductor: { inductance: d.inductance, resistance: d.resistance },
           rectifier: d.diode
@@ -265,7 +309,7 @@ test('no NaN or infinity reaches a result, however absurd the design', () => {
           control: { deadTime: d.dead },
         };
         const text = JSON.stringify(
-          solve({ ...design, decisions: d.free ? { topology: 'buck' } : decisions }),
+          solve({ ...design, decisions: d.free ? { topology: d.topology } : decisions }),
           (_, v: unknown) => {
             if (typeof v === 'number' && !Number.isFinite(v)) throw new Error(`${_} is ${v}`);
             return v;
@@ -282,7 +326,46 @@ describe('why', () => {
   const design = exampleWith();
   const result = solve(design);
 
-  test('every form agrees with the value it explains, at every corner', () => {
+  const stages: [string, Design][] = [
+    ['buck', design],
+    [
+      'boost',
+      designWith(
+        { topology: 'boost', inductor: { inductance: 33e-6, resistance: 0.02, saturationCurrent: 20 } },
+        { outputVoltage: 48 },
+      ),
+    ],
+    [
+      'inverting',
+      designWith(
+        { topology: 'inverting-buck-boost', inductor: { inductance: 22e-6, resistance: 0.02, saturationCurrent: 20 } },
+        { outputVoltage: 15 },
+      ),
+    ],
+    [
+      'four-switch',
+      designWith(
+        {
+          topology: 'four-switch-buck-boost',
+          inductor: { inductance: 10e-6, resistance: 0.01, saturationCurrent: 20 },
+        },
+        { outputVoltage: 24 },
+      ),
+    ],
+    [
+      'inverting, discontinuous',
+      designWith(
+        {
+          topology: 'inverting-buck-boost',
+          inductor: { inductance: 1e-6, resistance: 0.004, saturationCurrent: 20 },
+          rectifier: { kind: 'diode', forwardVoltage: 0.4, resistance: 0 },
+        },
+        { outputVoltage: 15, outputCurrent: { min: 1, max: 1.2 } },
+      ),
+    ],
+  ];
+  test.each(stages)('every form agrees with the value it explains, at every corner: %s', (name, design) => {
+    const result = solve(design);
     // what each form leaves out is said beside it: dead time in the duty, ripple’s second order, peaks added
     const bounds: Partial<Record<string, number>> = {
       duty: 0.03,
@@ -290,6 +373,8 @@ describe('why', () => {
       outputRipple: 0.12,
       outputVoltageAverage: Infinity,
       switchingFrequency: Infinity,
+      // an efficient stage's resistances are small against its volts, not so its losses
+      ...(name.startsWith('buck') ? {} : { outputRipple: 0.35, rectifierDuty: 0.05, outputCapacitorRms: 0.05 }),
     };
     let forms = 0;
     for (const point of result.operatingPoints.filter((p) => p.outputCurrent > 1)) {
@@ -297,14 +382,15 @@ describe('why', () => {
         const found = explain({ design, result, point }, id);
         if (!found?.formula) continue;
         forms += 1;
-        expect(Math.abs(found.formula.value / found.value - 1)).toBeLessThan(bounds[id] ?? 0.025);
+        const off = found.value === found.formula.value ? 0 : Math.abs(found.formula.value / found.value - 1);
+        if (!(off < (bounds[id] ?? 0.03))) throw new Error(`${id}: ${found.formula.value} against ${found.value}`);
         expect(found.formula.symbols).not.toContain('\\q{');
         expect(found.formula.numbers).not.toContain('\\q{');
         expect(found.inputs.length).toBeGreaterThan(0);
         expect(found.formula.source.length).toBeGreaterThan(3);
       }
     }
-    expect(forms).toBeGreaterThan(80);
+    expect(forms).toBeGreaterThan(60);
   });
 
   test('every target’s quantity exists, and what a free decision rests on is said', () => {

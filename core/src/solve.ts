@@ -11,8 +11,6 @@ import { assessTargets, type Target, type Verdict } from './verdict/targets.ts';
 export interface Result {
   format: 'yundro-result';
   version: 1;
-  /** false for a topology that this release reads and keeps but does not solve: its decisions are then those given */
-  solved: boolean;
   decisions: CompleteDecisions;
   /** every free decision with the rule that made it */
   decided: DecidedBy[];
@@ -55,35 +53,26 @@ export function solve(design: Design, options: SolveOptions = {}): Result {
       ]
     : cornersOf(design);
   const model = topologyModel(decisions.topology);
-  const operatingPoints = model
-    ? corners.flatMap((corner) => solveCorner(model, brief, decisions, corner).point ?? [])
-    : [];
+  const operatingPoints = corners.flatMap((corner) => solveCorner(model, brief, decisions, corner).point ?? []);
   const targets = assessTargets(design, decisions, operatingPoints);
   const warnings = findWarnings(design, decisions, operatingPoints, targets, options.remarks ?? []);
-  if (!model) {
-    warnings.unshift({
-      id: 'topology-not-solved',
-      message: `This release solves the buck. The ${decisions.topology} is read and kept, and its operating points are left out.`,
-    });
-  }
-  if (model && operatingPoints.length < corners.length) {
+  if (operatingPoints.length < corners.length) {
     warnings.unshift({
       id: 'not-solved',
-      message: `${corners.length - operatingPoints.length} of ${corners.length} corners have no periodic state that the arithmetic can resolve with these values; they are left out.`,
+      message: `${corners.length - operatingPoints.length} of ${corners.length} corners have no periodic state among those tried (or the arithmetic cannot resolve it with these values); they are left out.`,
     });
   }
   return {
     format: 'yundro-result',
     version: 1,
-    solved: model !== undefined,
-    decisions: model ? decisions : ({ ...design.decisions, topology: decisions.topology } as CompleteDecisions),
-    decided: model ? decided : [],
+    decisions,
+    decided,
     operatingPoints,
     targets,
     verdict: worstVerdict(targets),
     linearRegulator: linearAlternative(brief),
     warnings,
-    cautions: findCautions(design, operatingPoints),
+    cautions: findCautions(design, decisions, operatingPoints),
   };
 }
 

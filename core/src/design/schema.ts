@@ -98,6 +98,12 @@ export const briefSchema = object({
   source: choice(['supply', 'battery'], 'what feeds the stage: a battery has no current limit of its own').optional(),
   sourceResistance: nonNegative('of the source and its leads, Ω; a stiff source when absent').optional(),
   sourceInductance: nonNegative('of the source and its leads, H').optional(),
+  outputPolarity: choice(['positive', 'negative'], 'of the output against return').optional(),
+  keepClear: z
+    .array(range(object({ min: nonNegative('Hz'), max: positive('Hz') })), { error: 'expected a list of bands' })
+    .max(20, { error: 'expected at most 20 bands' })
+    .optional()
+    .meta({ description: 'bands of frequency that the switching and its harmonics should stay out of' }),
   inputFuse: positive('rating of the fuse at the source, A').optional(),
 });
 
@@ -177,9 +183,7 @@ export const decisionsSchema = object({
   outputCapacitors: banks.optional(),
   inputCapacitors: banks.optional(),
   /** why the person chose as they did, by the decision's path */
-  reasons: z
-    .record(z.string(), name(2000), { error: 'expected an object of reasons by decision' })
-    .optional(),
+  reasons: z.record(z.string(), name(2000), { error: 'expected an object of reasons by decision' }).optional(),
   outputFilter: object({
     inductance: positive('H'),
     resistance: nonNegative('Ω').default(0),

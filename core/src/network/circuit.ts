@@ -352,10 +352,7 @@ export class Network {
   }
 
   /** The input node: stiff, or fed through the source's impedance with the bank beside it. */
-  private inputSide(
-    taken: Vector,
-    matrix: Vector,
-  ): { inputVoltage: Vector; inputBranchCurrents: Vector[] } {
+  private inputSide(taken: Vector, matrix: Vector): { inputVoltage: Vector; inputBranchCurrents: Vector[] } {
     const { circuit, size } = this;
     const one = size - 1;
     const { source } = circuit;

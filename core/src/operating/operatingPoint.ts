@@ -129,9 +129,7 @@ function restingPoint(
   const { lightLoad } = decisions;
   const frequency = { 'pulse-skipping': 0, ultrasonic: Math.min(ULTRASONIC_FREQUENCY, decisions.switchingFrequency) };
   const operation = model.operations(conditionsAt(brief, decisions, corner))[0]!;
-  const { boostDuty } = operation.region
-    ? { boostDuty: 0 }
-    : { boostDuty: undefined };
+  const { boostDuty } = operation.region ? { boostDuty: 0 } : { boostDuty: undefined };
   const at = (device: Device): SwitchStress => ({
     ...still,
     blockingVoltage: Math.max(

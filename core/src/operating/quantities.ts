@@ -1,9 +1,10 @@
 import { ERICKSON, PRACTICE, type Form, type Quantity, type Scene } from '../explain/form.ts';
+import type { Losses } from './operatingPoint.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData } from './stage.ts';
-import { lumped, triangleRipple } from '../sizing/outputBank.ts';
-import { buckInputRms } from '../sizing/inputBank.ts';
+import { formsAt, type StageForms } from './forms.ts';
+import { lumped } from '../sizing/outputBank.ts';
 
-/** Operating-point quantities with the textbook forms that explain them; a buck's, in CCM unless said. */
+/** Operating-point quantities with the textbook forms that explain them, in CCM unless said. */
 
 const RAMPS = 'Continuous conduction, straight ramps.';
 const discontinuous = ({ point }: Scene): boolean => point.conductionMode === 'DCM';
@@ -11,52 +12,22 @@ const inCcm =
   (form: Form) =>
   (scene: Scene): Form | undefined =>
     discontinuous(scene) || scene.point.onTime === 0 ? undefined : form;
+const ofBuck =
+  (form: Form) =>
+  (scene: Scene): Form | undefined =>
+    scene.result.decisions.topology === 'buck' ? inCcm(form)(scene) : undefined;
+/** Forms of the buck leg's two switches: not where that leg rests or shares the period with the other. */
+const ofSwitchingLeg =
+  (form: Form) =>
+  (scene: Scene): Form | undefined =>
+    scene.point.region === undefined || scene.point.region === 'buck' ? inCcm(form)(scene) : undefined;
 const always = (form: Form) => (): Form => form;
 const perPhase = 'of one phase';
-
-const dutyCcm: Form = {
-  tex: 'D = \\frac{\\q{outputVoltage} + I_L(\\q{windingResistance} + \\q{rectifierResistance}) + \\q{rectifierDrop}}{\\q{inputVoltage} - I_L\\,\\q{controlResistance} + I_L\\,\\q{rectifierResistance} + \\q{rectifierDrop}},\\quad I_L = \\q{inductorAverage}',
-  inputs: [
-    'outputVoltage',
-    'inductorAverage',
-    'windingResistance',
-    'rectifierResistance',
-    'rectifierDrop',
-    'inputVoltage',
-    'controlResistance',
-  ],
-  evaluate: (q) => {
-    const current = q('inductorAverage');
-    const below = q('rectifierDrop') + current * q('rectifierResistance');
-    return (
-      (q('outputVoltage') + current * q('windingResistance') + below) /
-      (q('inputVoltage') - current * q('controlResistance') + below)
-    );
-  },
-  holds:
-    'Volt-second balance with resistances and drops, continuous conduction; the ripple’s own drop and the dead time are left out.',
-  source: ERICKSON('ch. 3'),
-};
-
-const dutyDcm: Form = {
-  tex: 'D = M\\sqrt{\\frac{K}{1-M}},\\quad K = \\frac{2\\,\\q{inductance}\\,\\q{switchingFrequency}\\,I_L}{\\q{outputVoltage}},\\quad M = \\frac{\\q{outputVoltage}}{\\q{inputVoltage}},\\quad I_L = \\q{inductorAverage}',
-  inputs: ['inductance', 'switchingFrequency', 'inductorAverage', 'outputVoltage', 'inputVoltage'],
-  evaluate: (q) => {
-    const ratio = q('outputVoltage') / q('inputVoltage');
-    const k = (2 * q('inductance') * q('switchingFrequency') * q('inductorAverage')) / q('outputVoltage');
-    return ratio * Math.sqrt(k / (1 - ratio));
-  },
-  holds: 'Discontinuous conduction, lossless.',
-  source: ERICKSON('ch. 5'),
-};
-
-const ripple: Form = {
-  tex: '\\Delta i_L = \\frac{\\left(\\q{inputVoltage} - \\q{outputVoltage}\\right)\\q{duty}}{\\q{inductance}\\,\\q{switchingFrequency}}',
-  inputs: ['inputVoltage', 'outputVoltage', 'duty', 'inductance', 'switchingFrequency'],
-  evaluate: (q) => ((q('inputVoltage') - q('outputVoltage')) * q('duty')) / (q('inductance') * q('switchingFrequency')),
-  holds: 'Straight ramps, drops left out; in either conduction mode.',
-  source: ERICKSON('ch. 2'),
-};
+/** A topology's own form of a bank's quantity: one phase, continuous conduction. */
+const ofOnePhase =
+  (which: keyof StageForms) =>
+  (scene: Scene): Form | undefined =>
+    scene.result.decisions.phases > 1 || discontinuous(scene) ? undefined : formsAt(scene)[which];
 
 const conduction = (
   symbol: string,
@@ -71,35 +42,56 @@ const conduction = (
   source: ERICKSON('ch. 3'),
 });
 
+const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] = [
+  ['lossBoostControl', (losses) => losses.boostControlSwitchConduction],
+  ['lossBoostRectifier', (losses) => losses.boostRectifierConduction],
+  ['lossFilterWinding', (losses) => losses.outputFilterWinding],
+  ['lossFilterEsr', (losses) => losses.outputFilterEsr],
+  ['lossSource', (losses) => losses.sourceResistance],
+  ['lossPreload', (losses) => losses.preload],
+];
+
+function peakOfPulse(ripple: Form | undefined): Form | undefined {
+  return (
+    ripple && {
+      ...ripple,
+      tex: ripple.tex.replace('\\Delta i_L', '\\hat{\\imath}_L'),
+      holds: 'Discontinuous conduction: each pulse starts at zero.',
+    }
+  );
+}
+
+/** The part of the four-switch stage's path that does not switch at a point: its resting leg's switch. */
+function restingResistance({ result, point }: Scene): number {
+  const { controlResistance, boostLeg } = switchData(result.decisions);
+  if (point.region === 'buck') return boostLeg.rectifierResistance;
+  return point.region === 'boost' ? controlResistance : 0;
+}
+
 export const operatingQuantities = {
   duty: {
     name: 'Duty',
     symbol: 'D',
     unit: '%',
     kind: 'ratio',
-    value: ({ point }) => point.duty,
+    // in a four-switch stage outside its buck region, the duty spoken of is that of the leg that regulates
+    value: ({ point }) =>
+      point.region === undefined || point.region === 'buck' ? point.duty : point.onTime * point.switchingFrequency,
     exact: true,
-    form: (scene) => (scene.point.onTime === 0 ? undefined : discontinuous(scene) ? dutyDcm : dutyCcm),
+    form: (scene) => formsAt(scene)[discontinuous(scene) ? 'dutyDcm' : 'dutyCcm'],
   },
   rectifierDuty: {
     name: 'Rectifier duty',
     symbol: "D'",
     unit: '%',
     kind: 'ratio',
-    value: ({ point }) => point.rectifierDuty,
+    value: ({ point }) => (point.region === 'boost' ? 1 - (point.boostDuty ?? 0) : point.rectifierDuty),
     exact: true,
     form: (scene) =>
       scene.point.onTime === 0
         ? undefined
         : discontinuous(scene)
-          ? {
-              tex: "D' = \\q{duty}\\,\\frac{\\q{inputVoltage} - \\q{outputVoltage}}{\\q{outputVoltage} + \\q{rectifierDrop}}",
-              inputs: ['duty', 'inputVoltage', 'outputVoltage', 'rectifierDrop'],
-              evaluate: (q) =>
-                (q('duty') * (q('inputVoltage') - q('outputVoltage'))) / (q('outputVoltage') + q('rectifierDrop')),
-              holds: 'Discontinuous conduction: the time the current takes to fall to zero.',
-              source: ERICKSON('ch. 5'),
-            }
+          ? formsAt(scene).rectifierDutyDcm
           : {
               tex: "D' = 1 - \\q{duty}",
               inputs: ['duty'],
@@ -143,7 +135,7 @@ export const operatingQuantities = {
     kind: 'voltage',
     value: ({ point }) => point.outputVoltage.average,
     exact: true,
-    form: inCcm({
+    form: ofBuck({
       tex: '\\overline{v}_\\mathrm{out} \\le \\q{inputVoltage} - I_L(\\q{controlResistance} + \\q{windingResistance}),\\quad I_L = \\q{inductorAverage}',
       inputs: ['inputVoltage', 'inductorAverage', 'controlResistance', 'windingResistance'],
       evaluate: (q) => q('inputVoltage') - q('inductorAverage') * (q('controlResistance') + q('windingResistance')),
@@ -158,13 +150,16 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.inductorCurrent.average,
     exact: true,
-    form: always({
-      tex: 'I_L = \\frac{\\q{outputCurrent}}{\\q{phases}}',
-      inputs: ['outputCurrent', 'phases'],
-      evaluate: (q) => q('outputCurrent') / q('phases'),
-      holds: 'Charge balance of the output bank; a buck in either mode.',
-      source: ERICKSON('ch. 2'),
-    }),
+    form: (scene) =>
+      discontinuous(scene) && scene.point.onTime > 0 && scene.result.decisions.topology !== 'buck'
+        ? {
+            tex: 'I_L = \\frac{\\q{inductorPeak}}{2}\\left(\\q{duty} + \\q{rectifierDuty}\\right)',
+            inputs: ['inductorPeak', 'duty', 'rectifierDuty'],
+            evaluate: (q) => (q('inductorPeak') / 2) * (q('duty') + q('rectifierDuty')),
+            holds: 'Discontinuous conduction: the area of one triangle.',
+            source: ERICKSON('ch. 5'),
+          }
+        : formsAt(scene).averageCcm,
   },
   inductorRipple: {
     name: 'Inductor ripple, peak to peak',
@@ -173,7 +168,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.inductorCurrent.ripple,
     exact: true,
-    form: (scene) => (scene.point.onTime === 0 ? undefined : ripple),
+    form: (scene) => formsAt(scene).ripple,
   },
   inductorPeak: {
     name: 'Inductor peak',
@@ -184,11 +179,7 @@ export const operatingQuantities = {
     exact: true,
     form: (scene) =>
       discontinuous(scene)
-        ? {
-            ...ripple,
-            tex: ripple.tex.replace('\\Delta i_L', '\\hat{\\imath}_L'),
-            holds: 'Discontinuous conduction: each pulse starts at zero.',
-          }
+        ? peakOfPulse(formsAt(scene).ripple)
         : {
             tex: '\\hat{\\imath}_L = \\q{inductorAverage} + \\frac{\\q{inductorRipple}}{2}',
             inputs: ['inductorAverage', 'inductorRipple'],
@@ -234,7 +225,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.controlSwitch.rmsCurrent,
     exact: true,
-    form: inCcm({
+    form: ofSwitchingLeg({
       tex: 'I_{Q,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{duty}}',
       inputs: ['inductorRms', 'duty'],
       evaluate: (q) => q('inductorRms') * Math.sqrt(q('duty')),
@@ -249,7 +240,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.controlSwitch.averageCurrent,
     exact: true,
-    form: inCcm({
+    form: ofSwitchingLeg({
       tex: 'I_Q = \\q{inductorAverage}\\,\\q{duty}',
       inputs: ['inductorAverage', 'duty'],
       evaluate: (q) => q('inductorAverage') * q('duty'),
@@ -264,7 +255,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.rectifier.rmsCurrent,
     exact: true,
-    form: inCcm({
+    form: ofSwitchingLeg({
       tex: 'I_{R,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{rectifierDuty}}',
       inputs: ['inductorRms', 'rectifierDuty'],
       evaluate: (q) => q('inductorRms') * Math.sqrt(q('rectifierDuty')),
@@ -279,7 +270,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.rectifier.averageCurrent,
     exact: true,
-    form: inCcm({
+    form: ofSwitchingLeg({
       tex: 'I_R = \\q{inductorAverage}\\,\\q{rectifierDuty}',
       inputs: ['inductorAverage', 'rectifierDuty'],
       evaluate: (q) => q('inductorAverage') * q('rectifierDuty'),
@@ -294,13 +285,7 @@ export const operatingQuantities = {
     kind: 'voltage',
     value: ({ point }) => point.controlSwitch.blockingVoltage,
     exact: true,
-    form: always({
-      tex: 'V_Q = \\q{inputVoltage} + \\q{rectifierDrop} + \\q{inductorPeak}\\,\\q{rectifierResistance}',
-      inputs: ['inputVoltage', 'rectifierDrop', 'inductorPeak', 'rectifierResistance'],
-      evaluate: (q) => q('inputVoltage') + q('rectifierDrop') + q('inductorPeak') * q('rectifierResistance'),
-      holds: 'The highest static voltage, the rectifier conducting; ringing comes on top.',
-      source: ERICKSON('ch. 4'),
-    }),
+    form: (scene) => formsAt(scene).controlBlocking,
   },
   rectifierBlocking: {
     name: 'Rectifier, blocking',
@@ -309,13 +294,7 @@ export const operatingQuantities = {
     kind: 'voltage',
     value: ({ point }) => point.rectifier.blockingVoltage,
     exact: true,
-    form: always({
-      tex: 'V_R = \\q{inputVoltage} - \\q{inductorValley}\\,\\q{controlResistance}',
-      inputs: ['inputVoltage', 'inductorValley', 'controlResistance'],
-      evaluate: (q) => q('inputVoltage') - q('inductorValley') * q('controlResistance'),
-      holds: 'The highest static voltage, the control switch conducting; ringing comes on top.',
-      source: ERICKSON('ch. 4'),
-    }),
+    form: (scene) => formsAt(scene).rectifierBlocking,
   },
   inputAverage: {
     name: 'Input current',
@@ -338,16 +317,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.inputCapacitor.rmsCurrent,
     exact: true,
-    form: (scene) =>
-      scene.result.decisions.phases > 1
-        ? undefined
-        : inCcm({
-            tex: 'I_{C\\mathrm{in}} = \\sqrt{\\q{outputCurrent}^2\\,\\q{duty}(1-\\q{duty}) + \\frac{\\q{duty}\\,\\q{inductorRipple}^2}{12}}',
-            inputs: ['outputCurrent', 'duty', 'inductorRipple'],
-            evaluate: (q) => buckInputRms(q('outputCurrent'), q('duty'), q('inductorRipple')),
-            holds: `${RAMPS} The bank takes all of the alternating current.`,
-            source: ERICKSON('appendix on RMS values'),
-          })(scene),
+    form: ofOnePhase('inputRms'),
   },
   inputRipple: {
     name: 'Input ripple, peak to peak',
@@ -356,18 +326,7 @@ export const operatingQuantities = {
     kind: 'voltage',
     value: ({ point }) => point.inputCapacitor.ripple,
     exact: true,
-    form: (scene) =>
-      scene.result.decisions.phases > 1
-        ? undefined
-        : inCcm({
-            tex: '\\Delta v_\\mathrm{in} \\approx \\frac{\\q{outputCurrent}\\,\\q{duty}(1-\\q{duty})}{\\q{inputCapacitance}\\,\\q{switchingFrequency}} + \\q{inductorPeak}\\,\\q{inputEsr}',
-            inputs: ['outputCurrent', 'duty', 'inputCapacitance', 'switchingFrequency', 'inductorPeak', 'inputEsr'],
-            evaluate: (q) =>
-              (q('outputCurrent') * q('duty') * (1 - q('duty'))) / (q('inputCapacitance') * q('switchingFrequency')) +
-              q('inductorPeak') * q('inputEsr'),
-            holds: 'Continuous conduction, flat-topped pulses; the two parts’ peaks added, so a little high.',
-            source: PRACTICE,
-          })(scene),
+    form: ofOnePhase('inputRipple'),
   },
   outputCapacitorRms: {
     name: 'Output bank RMS',
@@ -376,16 +335,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.outputCapacitor.rmsCurrent,
     exact: true,
-    form: (scene) =>
-      scene.result.decisions.phases > 1
-        ? undefined
-        : inCcm({
-            tex: 'I_{C\\mathrm{out}} = \\frac{\\q{inductorRipple}}{\\sqrt{12}}',
-            inputs: ['inductorRipple'],
-            evaluate: (q) => q('inductorRipple') / Math.sqrt(12),
-            holds: `${RAMPS} The load takes none of the ripple.`,
-            source: ERICKSON('appendix on RMS values'),
-          })(scene),
+    form: ofOnePhase('outputRms'),
   },
   outputRipple: {
     name: 'Output ripple, peak to peak',
@@ -394,23 +344,7 @@ export const operatingQuantities = {
     kind: 'voltage',
     value: ({ point }) => point.outputCapacitor.ripple,
     exact: true,
-    form: (scene) =>
-      scene.result.decisions.phases > 1
-        ? undefined
-        : inCcm({
-            tex: '\\Delta v_\\mathrm{out} = \\frac{\\q{inductorRipple}}{8\\,\\q{outputCapacitance}\\,\\q{switchingFrequency}}\\ \\text{with } \\q{outputEsr} \\text{ in its true phase at } \\q{duty}',
-            inputs: ['inductorRipple', 'outputCapacitance', 'switchingFrequency', 'outputEsr', 'duty'],
-            evaluate: (q) =>
-              triangleRipple(
-                q('inductorRipple'),
-                q('duty') / q('switchingFrequency'),
-                (1 - q('duty')) / q('switchingFrequency'),
-                q('outputCapacitance'),
-                q('outputEsr'),
-              ),
-            holds: `${RAMPS} Banks lumped into one capacitance and one ESR; series inductance left out.`,
-            source: ERICKSON('ch. 2'),
-          })(scene),
+    form: ofOnePhase('outputRipple'),
   },
   lossControl: {
     name: 'Control switch, conduction',
@@ -491,6 +425,48 @@ export const operatingQuantities = {
       source: ERICKSON('ch. 3'),
     }),
   },
+  lossBoostControl: {
+    name: 'Boost leg’s control switch, conduction',
+    symbol: 'P_{Q2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.boostControlSwitchConduction,
+  },
+  lossBoostRectifier: {
+    name: 'Boost leg’s rectifier, conduction',
+    symbol: 'P_{R2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.boostRectifierConduction,
+  },
+  lossFilterWinding: {
+    name: 'Second section, winding',
+    symbol: 'P_{L2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.outputFilterWinding,
+  },
+  lossFilterEsr: {
+    name: 'Second section, ESR',
+    symbol: 'P_{C2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.outputFilterEsr,
+  },
+  lossSource: {
+    name: 'Source resistance',
+    symbol: 'P_S',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.sourceResistance,
+  },
+  lossPreload: {
+    name: 'Preload',
+    symbol: 'P_0',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.preload,
+  },
   lossTotal: {
     name: 'Losses, those listed',
     symbol: 'P_\\mathrm{loss}',
@@ -505,6 +481,7 @@ export const operatingQuantities = {
         'lossWinding',
         'lossOutputEsr',
         'lossInputEsr',
+        ...EXTRA_LOSSES.filter(([, of]) => of(point.losses) !== undefined).map(([id]) => id),
       ];
       return {
         tex: `P_\\mathrm{loss} = ${inputs.map((id) => `\\q{${id}}`).join(' + ')}`,
@@ -544,6 +521,14 @@ export const operatingQuantities = {
       holds: 'With exactly the losses listed.',
       source: 'Definition',
     }),
+  },
+  restingResistance: {
+    name: 'Resting leg’s switch, on',
+    symbol: 'R_0',
+    unit: 'Ω',
+    kind: 'part',
+    value: restingResistance,
+    setBy: 'decisions.controlSwitch.onResistance',
   },
   windingResistance: {
     name: 'Winding resistance',

@@ -128,7 +128,8 @@ export function couplingOf({ phases, coupling }: Pick<CompleteDecisions, 'phases
   if (arrangement === 'one-core') {
     // flux that opposes in every winding has the others' windings as its only return: their coefficients add up to at most one
     const mutual = polarity === 'inverse' ? -coefficient / (phases - 1) : coefficient;
-    for (let i = 0; i < phases; i += 1) for (let k = 0; k < phases; k += 1) if (i !== k) matrix[i * phases + k] = mutual;
+    for (let i = 0; i < phases; i += 1)
+      for (let k = 0; k < phases; k += 1) if (i !== k) matrix[i * phases + k] = mutual;
   } else {
     const half = phases / 2;
     const mutual = polarity === 'inverse' ? -coefficient : coefficient;

@@ -133,12 +133,7 @@ function slopeAt(operation: Operation, duty: number): number {
 const GOLDEN = (Math.sqrt(5) - 1) / 2;
 
 /** The nearest that a stage comes to an output it cannot give. */
-function atTheEnd(
-  operation: Operation,
-  network: Network,
-  clocking: Clocking,
-  target: number,
-): SteadyState | undefined {
+function atTheEnd(operation: Operation, network: Network, clocking: Clocking, target: number): SteadyState | undefined {
   const period = 1 / operation.conditions.switchingFrequency;
   const { control, rectifier } = operation.cells;
   const at = (duty: number): Periodic | undefined => {

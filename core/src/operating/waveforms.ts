@@ -113,7 +113,9 @@ export function waveformsAt(
         }
         out.inductorSum.push(sum);
         const levels = model.switchNodes.map((kind) =>
-          cell.blocked ? restingLevel(kind, state.operation.region, vin, node) : levelOf(kind, cell, vin, node, current),
+          cell.blocked
+            ? restingLevel(kind, state.operation.region, vin, node)
+            : levelOf(kind, cell, vin, node, current),
         );
         out.switchNode.push(levels[0]!);
         out.boostNode?.push(levels[1]!);

@@ -1,19 +1,21 @@
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
-import { topologyModel } from '../topology/index.ts';
-import { chooseFrequency } from './frequency.ts';
-import { buckInductance, SCHOOLS, wantedSaturation } from './inductor.ts';
-import { inputRippleCapacitive, interleavedInputRms, worstInputDuty } from './inputBank.ts';
+import { topologyModel, type TopologyModel } from '../topology/index.ts';
 import {
-  ASSUMED_CROSSOVER,
-  bulkFor,
-  ceramicFor,
-  loopExcursion,
-  lumped,
-  slewExcursion,
-  triangleRipple,
-} from './outputBank.ts';
+  bankRipple,
+  bankRms,
+  deliveredSlew,
+  estimate,
+  losslessConditions,
+  tellingInputs,
+  type Estimate,
+  type Setting,
+} from './estimate.ts';
+import { chooseFrequency, USUAL_FREQUENCY, type FrequencyChoice } from './frequency.ts';
+import { SCHOOLS, wantedSaturation } from './inductor.ts';
+import { assumedCrossover, bulkFor, ceramicFor, loopExcursion, lumped, slewExcursion } from './outputBank.ts';
+import { zeroVoltageValley } from './zeroVoltage.ts';
 
 /** Why a free decision came out as it did. */
 export interface DecidedBy {
@@ -64,30 +66,31 @@ export function completeDecisions(design: Design): Completion {
     return value;
   };
 
-  const topology = decide<Topology>('topology', given.topology, () => ({
-    value: 'buck',
-    rule: 'the topology this release solves',
-  }));
-  const phases = decide('phases', given.phases, () => choosePhases(brief));
+  const topology = decide<Topology>('topology', given.topology, () => chooseTopology(brief));
+  const model = topologyModel(topology);
+  const phases = decide('phases', given.phases, () => choosePhases(brief, model, given.coupling));
   const lightLoad = decide('lightLoad', given.lightLoad, () => ({
     value: 'forced-pwm' as const,
     rule: 'fixed frequency at every load until a policy is chosen',
   }));
   const control = completeControl(given, brief, decide);
-  const model = topologyModel(topology) ?? topologyModel('buck')!;
-  const { inputVoltage, outputVoltage, outputCurrent } = brief;
-  const smallest = Math.min(1, model.idealDuty(outputVoltage / inputVoltage.max));
-  const largest = Math.min(1, model.idealDuty(outputVoltage / inputVoltage.min));
+  const { inputVoltage, outputVoltage } = brief;
+  const critical = given.conduction === 'critical';
+  const inputs = tellingInputs(model, brief, phases);
+  const settingOf = (frequency: number, inductance: number): Setting =>
+    settingFor(control, phases, frequency, inductance);
+  const corners = (frequency: number, inductance: number): Estimate[] =>
+    inputs.map((input) => estimate(model, losslessConditions(brief, input, settingOf(frequency, inductance))));
 
   const switchingFrequency = decide('switchingFrequency', given.switchingFrequency, () => {
-    const choice = chooseFrequency(smallest, largest, control.minimumOnTime, control.minimumOffTime);
+    const { choice, low, high } = frequencyChoice(brief, model, phases, control);
     const words = {
       wish: 'usual for integrated silicon, low for efficiency',
-      'on-time': `on-time at ${formatQuantity(inputVoltage.max, 'V')} a quarter above its limit`,
-      'off-time': `off-time at ${formatQuantity(inputVoltage.min, 'V')} a quarter above its limit`,
+      'on-time': `on-time at ${formatQuantity(low.input, 'V')} a quarter above its limit`,
+      'off-time': `off-time at ${formatQuantity(high.input, 'V')} a quarter above its limit`,
+      band: 'the highest whose harmonics stay out of the bands to keep clear',
     };
-    const value = choice.limitedBy === 'wish' ? choice.frequency : preferredDown(choice.frequency, 'E24');
-    return { value, rule: words[choice.limitedBy] };
+    return { value: choice.frequency, rule: words[choice.limitedBy] };
   });
 
   const rippleSchool = decide<RippleSchool>('rippleSchool', given.rippleSchool, () => {
@@ -99,52 +102,103 @@ export function completeDecisions(design: Design): Completion {
     value: SCHOOLS[rippleSchool].ratio,
     rule: `${SCHOOLS[rippleSchool].name} school: ${SCHOOLS[rippleSchool].reason}`,
   }));
-  const phaseCurrent = outputCurrent.max / phases;
-  const inductance = decide('inductor.inductance', given.inductor?.inductance, () => ({
-    value: preferredNearest(
-      buckInductance(outputVoltage, Math.min(smallest, 0.98), rippleRatio * phaseCurrent, switchingFrequency),
-      'E6',
-    ),
-    rule: `${Math.round(rippleRatio * 100)} % ripple at ${formatQuantity(inputVoltage.max, 'V')}, nearest E6`,
-  }));
-  const ripple = (outputVoltage * Math.max(0.02, 1 - smallest)) / (inductance * switchingFrequency);
+  const unit = corners(switchingFrequency, 1);
+  const largestCurrent = Math.max(...unit.map((at) => at.inductorAverage));
+  const inductance = decide('inductor.inductance', given.inductor?.inductance, () => {
+    if (critical) {
+      const least = Math.min(...unit.map((at) => at.inductorRipple / (2 * at.inductorAverage)));
+      return {
+        value: preferredDown(Math.max(1e-12, least), 'E6'),
+        rule: `critical conduction: at full load no slower than ${formatQuantity(switchingFrequency, 'Hz')} over the line, next E6 down`,
+      };
+    }
+    const worst = worstRipple(unit);
+    return {
+      value: preferredNearest(Math.max(1e-12, worst.inductorRipple / (rippleRatio * largestCurrent)), 'E6'),
+      rule:
+        `${Math.round(rippleRatio * 100)} % ripple at ${formatQuantity(worst.inputVoltage, 'V')}` +
+        `${topology === 'buck' ? '' : ` of the ${formatQuantity(largestCurrent, 'A')} it carries at most`}, nearest E6`,
+    };
+  });
+  const at = corners(switchingFrequency, inductance);
+  const ripple = critical ? 2 * largestCurrent : Math.max(...at.map((corner) => corner.inductorRipple));
+  const largest = (of: (corner: Estimate) => number): Estimate => at.reduce((a, b) => (of(b) > of(a) ? b : a));
 
-  const allowedLoss = outputVoltage * outputCurrent.max * (1 / (brief.efficiency ?? ASSUMED_EFFICIENCY) - 1 || 0.01);
-  const share = (part: number, square: number): number => tidyResistance((part * allowedLoss) / phases / square);
-  const square = phaseCurrent ** 2 + ripple ** 2 / 12;
+  const allowedLoss =
+    outputVoltage * brief.outputCurrent.max * (1 / (brief.efficiency ?? ASSUMED_EFFICIENCY) - 1 || 0.01);
+  const legs = topology === 'four-switch-buck-boost' ? 2 : 1;
+  const share = (part: number, square: number): number => tidyResistance((part * allowedLoss) / phases / legs / square);
+  const square = largestCurrent ** 2 + ripple ** 2 / 12;
   const resistance = decide('inductor.resistance', given.inductor?.resistance, () => ({
-    value: share(SHARE.winding, square),
+    value: tidyResistance((SHARE.winding * allowedLoss) / phases / square),
     rule: `winding takes ${SHARE.winding * 100} % of the loss allowed`,
   }));
-  const saturationCurrent = decide('inductor.saturationCurrent', given.inductor?.saturationCurrent, () => ({
-    value: preferredUp(wantedSaturation(phaseCurrent, phaseCurrent + ripple / 2), 'E24'),
-    rule: '1.35 × load and 1.2 × peak, next E24 up',
-  }));
+  const saturationCurrent = decide('inductor.saturationCurrent', given.inductor?.saturationCurrent, () => {
+    const peak = critical ? 2 * largestCurrent : Math.max(...at.map((corner) => corner.peak));
+    return {
+      value: preferredUp(wantedSaturation(largestCurrent, peak), 'E24'),
+      rule: '1.35 × load and 1.2 × peak, next E24 up',
+    };
+  });
 
+  const onControl = largest((corner) => corner.controlRms);
+  const onRectifier = largest((corner) => corner.rectifierRms);
   const controlSwitch = {
     ...given.controlSwitch,
     onResistance: decide('controlSwitch.onResistance', given.controlSwitch?.onResistance, () => ({
-      value: share(SHARE.control, square * Math.max(largest, 0.02)),
-      rule: `conduction at ${formatQuantity(inputVoltage.min, 'V')} takes ${SHARE.control * 100} % of the loss allowed`,
+      value: share(SHARE.control, legs === 2 ? square : Math.max(onControl.controlRms ** 2, 0.02 * square)),
+      rule: `conduction at ${formatQuantity(onControl.inputVoltage, 'V')} takes ${SHARE.control * 100} % of the loss allowed`,
     })),
   };
   const rectifier = completeRectifier(
     given,
     decide,
-    () => share(SHARE.rectifier, square * Math.max(0.02, 1 - smallest)),
-    inputVoltage.max,
+    () => share(SHARE.rectifier, legs === 2 ? square : Math.max(onRectifier.rectifierRms ** 2, 0.02 * square)),
+    { at: onRectifier.inputVoltage, blocked: model.switchStress(inputVoltage.max, outputVoltage).rectifier },
   );
+  const boostLeg = given.boostLeg && {
+    ...given.boostLeg,
+    controlSwitch: { onResistance: controlSwitch.onResistance, ...given.boostLeg.controlSwitch },
+    rectifier: given.boostLeg.rectifier
+      ? given.boostLeg.rectifier.kind === 'diode'
+        ? { forwardVoltage: 0.45, resistance: 0, ...given.boostLeg.rectifier }
+        : { onResistance: controlSwitch.onResistance, ...given.boostLeg.rectifier }
+      : rectifier,
+  };
 
-  const stepSlew = {
-    down: (Math.max(0, inputVoltage.min * control.maximumDuty - outputVoltage) * phases) / inductance,
-    up: (outputVoltage * phases) / inductance,
+  const zero = Math.min(...at.map((corner) => corner.rightHalfPlaneZero ?? Infinity));
+  const slew = (direction: 'up' | 'down'): number =>
+    Math.min(
+      ...inputs.map((input) =>
+        deliveredSlew(
+          model,
+          losslessConditions(brief, input, settingOf(switchingFrequency, inductance)),
+          direction,
+          control.maximumDuty,
+        ),
+      ),
+    );
+  const stage: Sized = {
+    at,
+    phases,
+    frequency: switchingFrequency,
+    crossover: assumedCrossover(switchingFrequency, zero),
   };
   const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
-    chooseOutputBank(brief, { ripple, phases, frequency: switchingFrequency, duty: smallest, slew: stepSlew }),
+    chooseOutputBank(brief, stage, Math.min(slew('up'), slew('down'))),
   );
-  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () =>
-    chooseInputBank(brief, { smallest, largest, phases, frequency: switchingFrequency }),
-  );
+  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage));
+  const valley = given.critical?.nodeCapacitance;
+  const criticalDecisions =
+    critical && valley !== undefined && rectifier.kind === 'synchronous'
+      ? {
+          ...given.critical,
+          valleyCurrent: decide('critical.valleyCurrent', given.critical?.valleyCurrent, () => ({
+            value: zeroVoltageValley(topology, inputVoltage.max, outputVoltage, inductance, valley),
+            rule: `what swings the node over at ${formatQuantity(inputVoltage.max, 'V')}`,
+          })),
+        }
+      : given.critical;
 
   return {
     decided,
@@ -159,6 +213,8 @@ export function completeDecisions(design: Design): Completion {
       inductor: { ...given.inductor, inductance, resistance, saturationCurrent },
       controlSwitch,
       rectifier,
+      ...(boostLeg ? { boostLeg } : {}),
+      ...(criticalDecisions ? { critical: criticalDecisions } : {}),
       outputCapacitors,
       inputCapacitors,
       control,
@@ -166,15 +222,114 @@ export function completeDecisions(design: Design): Completion {
   };
 }
 
+/** The corner whose volt-seconds across the inductor are the largest. */
+export function worstRipple(corners: readonly Estimate[]): Estimate {
+  return corners.reduce((a, b) => (b.inductorRipple > a.inductorRipple ? b : a));
+}
+
+export function settingFor(
+  control: CompleteDecisions['control'],
+  phases: number,
+  switchingFrequency: number,
+  inductance: number,
+): Setting {
+  return {
+    phases,
+    switchingFrequency,
+    inductance,
+    largestDuty: Math.max(0.5, Math.min(control.maximumDuty, 1 - control.minimumOffTime * switchingFrequency)),
+    smallestBoostDuty: Math.min(0.5, Math.max(0.001, control.minimumOnTime * switchingFrequency)),
+  };
+}
+
+/** Frequency from the ideal duties over the line, and the inputs at which the smallest and the largest stand. */
+export function frequencyChoice(
+  brief: Brief,
+  model: TopologyModel,
+  phases: number,
+  control: CompleteDecisions['control'],
+): { choice: FrequencyChoice; low: { input: number; duty: number }; high: { input: number; duty: number } } {
+  // duties of a leg that switches between its limits; a stage that passes its input through has none
+  const duties = tellingInputs(model, brief, phases)
+    .map((input) => estimate(model, losslessConditions(brief, input, settingFor(control, phases, USUAL_FREQUENCY, 1))))
+    .filter(({ region, duty }) => region !== 'buck-boost' && duty > 0)
+    .map(({ inputVoltage: input, duty }) => ({ input, duty }));
+  const low = duties.reduce(
+    (a, b) => (b.duty < a.duty ? b : a),
+    duties[0] ?? { input: brief.inputVoltage.max, duty: 1 },
+  );
+  const high = duties.reduce(
+    (a, b) => (b.duty > a.duty ? b : a),
+    duties[0] ?? { input: brief.inputVoltage.min, duty: 0 },
+  );
+  const fourSwitch = model.id === 'four-switch-buck-boost'; // its transition takes over near full duty
+  const choice = chooseFrequency(
+    low.duty,
+    fourSwitch ? 0 : high.duty,
+    fourSwitch ? 0 : control.minimumOnTime,
+    control.minimumOffTime,
+    brief.keepClear,
+  );
+  return { choice, low, high };
+}
+
+/** What the banks are sized by. */
+interface Sized {
+  at: readonly Estimate[];
+  phases: number;
+  frequency: number;
+  /** Hz, of the loop, assumed */
+  crossover: number;
+}
+
 type Decide = <T>(path: string, held: T | undefined, make: () => { value: T; rule: string }) => T;
 
-function choosePhases({ outputCurrent }: Brief): { value: number; rule: string } {
-  const value = Math.min(8, Math.max(1, Math.ceil(outputCurrent.max / PHASE_CURRENT)));
+/** Part of the input that a buck must have left above its output, for drops and minimum off-time. Common practice, no source. */
+const HEADROOM = 1.06;
+
+function chooseTopology(brief: Brief): { value: Topology; rule: string } {
+  const { inputVoltage, outputVoltage } = brief;
+  const volts = (value: number): string => formatQuantity(value, 'V');
+  if (brief.outputPolarity === 'negative') return { value: 'inverting-buck-boost', rule: 'the output is below return' };
+  if (inputVoltage.min >= outputVoltage * HEADROOM)
+    return { value: 'buck', rule: `the input stays above the output, ${volts(inputVoltage.min)} at its lowest` };
+  if (inputVoltage.max * HEADROOM <= outputVoltage)
+    return { value: 'boost', rule: `the input stays below the output, ${volts(inputVoltage.max)} at its highest` };
   return {
-    value,
-    rule:
-      value === 1 ? `${formatQuantity(outputCurrent.max, 'A')} needs no more` : `at most ${PHASE_CURRENT} A a phase`,
+    value: 'four-switch-buck-boost',
+    rule: `the input, ${volts(inputVoltage.min)} to ${volts(inputVoltage.max)}, lies on both sides of the output`,
   };
+}
+
+/** A RMS in a bank above which another phase is cheaper than more capacitors. Common practice, no source. */
+const BANK_CURRENT = 25;
+
+function choosePhases(
+  brief: Brief,
+  model: TopologyModel,
+  coupling: Decisions['coupling'],
+): { value: number; rule: string } {
+  const inputs = tellingInputs(model, brief, 1);
+  const worst = (phases: number) => {
+    const setting = { phases, switchingFrequency: 1, inductance: 1e9, largestDuty: 0.95, smallestBoostDuty: 0.05 };
+    const at = inputs.map((input) => estimate(model, losslessConditions(brief, input, setting)));
+    return {
+      current: Math.max(...at.map((corner) => corner.inductorAverage)),
+      bank: Math.max(...at.flatMap((c) => [bankRms(c.input, c, phases), bankRms(c.output, c, phases)])),
+    };
+  };
+  const one = worst(1).current;
+  const byCurrent = Math.min(8, Math.max(1, Math.ceil(one / PHASE_CURRENT)));
+  let value = byCurrent;
+  while (value < 8 && worst(value).bank > BANK_CURRENT) value += 1;
+  const pairs = coupling && coupling.arrangement !== 'one-core' && value % 2 === 1 ? 1 : 0;
+  const rule =
+    value > byCurrent
+      ? `at most ${BANK_CURRENT} A RMS in a bank`
+      : value === 1
+        ? `${formatQuantity(one, 'A')} needs no more`
+        : `at most ${PHASE_CURRENT} A a phase`;
+  return { value: value + pairs, rule: pairs ? `${rule}; coupled pairs make it even` : rule };
 }
 
 function completeControl(given: Decisions, brief: Brief, decide: Decide): CompleteDecisions['control'] {
@@ -212,7 +367,7 @@ function completeRectifier(
   given: Decisions,
   decide: Decide,
   onResistance: () => number,
-  blocked: number,
+  worst: { at: number; blocked: number },
 ): CompleteDecisions['rectifier'] {
   const rectifier = decide('rectifier', given.rectifier, () => ({
     value: { kind: 'synchronous' as const },
@@ -223,14 +378,14 @@ function completeRectifier(
       ...rectifier,
       onResistance: decide('rectifier.onResistance', rectifier.onResistance, () => ({
         value: onResistance(),
-        rule: `conduction at ${formatQuantity(blocked, 'V')} takes ${SHARE.rectifier * 100} % of the loss allowed`,
+        rule: `conduction at ${formatQuantity(worst.at, 'V')} takes ${SHARE.rectifier * 100} % of the loss allowed`,
       })),
     };
   }
   return {
     ...rectifier,
     forwardVoltage: decide('rectifier.forwardVoltage', rectifier.forwardVoltage, () =>
-      blocked <= 60 ? { value: 0.45, rule: 'Schottky' } : { value: 0.9, rule: 'fast silicon above 60 V' },
+      worst.blocked <= 60 ? { value: 0.45, rule: 'Schottky' } : { value: 0.9, rule: 'fast silicon above 60 V' },
     ),
     resistance: decide('rectifier.resistance', rectifier.resistance, () => ({
       value: 0,
@@ -248,25 +403,16 @@ function of(unit: CapacitorBank, count: number): CapacitorBank {
   return { ...unit, count };
 }
 
-function chooseOutputBank(
-  brief: Brief,
-  stage: { ripple: number; phases: number; frequency: number; duty: number; slew: { down: number; up: number } },
-): { value: CapacitorBank[]; rule: string } {
+function chooseOutputBank(brief: Brief, stage: Sized, slew: number): { value: CapacitorBank[]; rule: string } {
   const { outputVoltage, loadStep } = brief;
   const rippleLimit = USE * allowedOutputRipple(brief);
   const stepLimit = loadStep ? USE * (loadStep.deviation ?? 0.03 * outputVoltage) : Infinity;
   const step = loadStep ? Math.abs(loadStep.to - loadStep.from) : 0;
-  const period = 1 / stage.frequency;
-  // interleaving divides the ripple at least by N in frequency; its cancellation is left as reserve
+  const rms = Math.max(...stage.at.map((corner) => bankRms(corner.output, corner, stage.phases)));
   const rippleOf = (banks: CapacitorBank[]): number => {
-    const { capacitance, resistance } = lumped(banks);
-    const duty = Math.min(0.98, Math.max(0.02, stage.duty));
-    return triangleRipple(
-      stage.ripple,
-      (duty * period) / stage.phases,
-      ((1 - duty) * period) / stage.phases,
-      capacitance,
-      resistance,
+    const bank = lumped(banks);
+    return Math.max(
+      ...stage.at.map((corner) => bankRipple(corner.output, corner, stage.phases, stage.frequency, bank)),
     );
   };
   const stepOf = (banks: CapacitorBank[]): number => {
@@ -274,13 +420,19 @@ function chooseOutputBank(
     return step === 0
       ? 0
       : Math.max(
-          loopExcursion(step, ASSUMED_CROSSOVER * stage.frequency, capacitance, resistance),
-          slewExcursion(step, Math.min(stage.slew.down, stage.slew.up), capacitance, resistance),
+          loopExcursion(step, stage.crossover, capacitance, resistance),
+          slewExcursion(step, slew, capacitance, resistance),
         );
   };
-  const fits = (banks: CapacitorBank[]): boolean => rippleOf(banks) <= rippleLimit && stepOf(banks) <= stepLimit;
-  const ruleFor = (banks: CapacitorBank[]): string =>
-    stepOf(banks) / stepLimit > rippleOf(banks) / rippleLimit ? 'the load step rules, not ripple' : 'ripple rules';
+  const carries = (banks: CapacitorBank[]): number =>
+    USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
+  const fits = (banks: CapacitorBank[]): boolean =>
+    rippleOf(banks) <= rippleLimit && stepOf(banks) <= stepLimit && rms <= carries(banks);
+  const ruleFor = (banks: CapacitorBank[]): string => {
+    const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
+    if (byStep > Math.max(byRipple, byRms)) return 'the load step rules, not ripple';
+    return byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS rules` : 'ripple rules';
+  };
 
   const ceramic = ceramicFor(outputVoltage);
   for (let count = 1; count <= MOST_CERAMICS; count += 1) {
@@ -298,22 +450,22 @@ function chooseOutputBank(
   };
 }
 
-function chooseInputBank(
-  brief: Brief,
-  stage: { smallest: number; largest: number; phases: number; frequency: number },
-): { value: CapacitorBank[]; rule: string } {
-  const { inputVoltage, outputCurrent } = brief;
-  const unit = { ...ceramicFor(inputVoltage.max), esl: 0 }; // the input ripple is figured without it
-  const worst = worstInputDuty(stage.smallest, stage.largest, stage.phases);
-  const rms = interleavedInputRms(outputCurrent.max, worst, stage.phases);
-  const byRms = rms / ((unit.rippleCurrentRating ?? Infinity) * USE);
+function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorBank[]; rule: string } {
+  const unit = { ...ceramicFor(brief.inputVoltage.max), esl: 0 }; // the input ripple is figured without it
+  const { at, phases, frequency } = stage;
+  const worst = at
+    .map((corner) => ({ corner, rms: bankRms(corner.input, corner, phases) }))
+    .reduce((a, b) => (b.rms > a.rms ? b : a));
+  const byRms = worst.rms / ((unit.rippleCurrentRating ?? Infinity) * USE);
   const limit = USE * allowedInputRipple(brief);
-  const share = outputCurrent.max / stage.phases;
-  const peakDuty = Math.min(0.5, Math.max(stage.smallest, Math.min(stage.largest, 0.5)));
-  const byRipple = inputRippleCapacitive(share, peakDuty, stage.frequency, unit.capacitance) / limit;
-  const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple, (share * unit.esr) / limit))));
+  // equal parts share capacitance and resistance alike, so the ripple falls with their number
+  const byRipple = Math.max(...at.map((c) => bankRipple(c.input, c, phases, frequency, lumped([unit])))) / limit;
+  const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple))));
   return {
     value: [of(unit, count)],
-    rule: byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS at its worst duty rules` : 'input ripple rules',
+    rule:
+      byRms > byRipple
+        ? `${formatQuantity(worst.rms, 'A')} RMS at its worst duty rules, at ${formatQuantity(worst.corner.inputVoltage, 'V')}`
+        : 'input ripple rules',
   };
 }

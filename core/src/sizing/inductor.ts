@@ -46,11 +46,6 @@ export const SCHOOLS: Readonly<Record<RippleSchool, School>> = {
   },
 };
 
-/** Inductance for a wanted ripple in a buck, H: Vout(1 − D)/(ΔI·f). Source: Erickson and Maksimović, chapter 2; recalled from memory. */
-export function buckInductance(outputVoltage: number, duty: number, ripple: number, frequency: number): number {
-  return (outputVoltage * (1 - duty)) / (ripple * frequency);
-}
-
 /** Saturation current to ask for, A: 1.35 times the load (common practice, no source), and 1.2 times the peak. */
 export function wantedSaturation(load: number, peak: number): number {
   return Math.max(1.35 * load, 1.2 * peak);

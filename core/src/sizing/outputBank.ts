@@ -52,8 +52,14 @@ export function loopExcursion(step: number, crossover: number, capacitance: numb
   return step * Math.hypot(resistance, 1 / (2 * Math.PI * crossover * capacitance));
 }
 
+/** F and Ω. */
+export interface Lumped {
+  capacitance: number;
+  resistance: number;
+}
+
 /** Capacitance and series resistance of several banks together, as rules that know one of each see them. */
-export function lumped(banks: readonly CapacitorBank[]): { capacitance: number; resistance: number } {
+export function lumped(banks: readonly CapacitorBank[]): Lumped {
   const capacitance = banks.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
   // parallel branches share a slow current by capacitance, so their resistances weigh by its square
   const resistance = banks.reduce(
@@ -65,6 +71,13 @@ export function lumped(banks: readonly CapacitorBank[]): { capacitance: number; 
 
 /** Crossover that the step rules assume until the loop is designed, as a fraction of the switching frequency. Common practice, no source: a tenth to a fifth. */
 export const ASSUMED_CROSSOVER = 0.1;
+/** The same as a fraction of the lowest right-half-plane zero, where there is one. Common practice, no source: a fifth to a third. */
+export const CROSSOVER_BELOW_ZERO = 0.25;
+
+/** Hz; the lower of the two limits. */
+export function assumedCrossover(frequency: number, rightHalfPlaneZero: number | undefined): number {
+  return Math.min(ASSUMED_CROSSOVER * frequency, CROSSOVER_BELOW_ZERO * (rightHalfPlaneZero ?? Infinity));
+}
 
 /** Generic capacitors by working voltage, effective at bias. Plausible data-sheet values; common practice, no source. */
 export function ceramicFor(voltage: number): CapacitorBank {

@@ -1,9 +1,20 @@
 import { ERICKSON, PRACTICE, type Quantity } from '../explain/form.ts';
-import { predictExcursion } from '../verdict/targets.ts';
-import { chooseFrequency, USUAL_FREQUENCY } from './frequency.ts';
-import { buckInductance, wantedSaturation } from './inductor.ts';
+import { topologyModel } from '../topology/index.ts';
+import { predictExcursion, stepAt } from '../verdict/targets.ts';
+import { frequencyChoice, settingFor, worstRipple } from './complete.ts';
+import { estimate, losslessConditions, tellingInputs } from './estimate.ts';
+import { USUAL_FREQUENCY } from './frequency.ts';
+import { wantedSaturation } from './inductor.ts';
 import { linearAlternative } from './linearRegulator.ts';
-import { ASSUMED_CROSSOVER, loopExcursion, slewExcursion } from './outputBank.ts';
+import {
+  ASSUMED_CROSSOVER,
+  assumedCrossover,
+  CROSSOVER_BELOW_ZERO,
+  loopExcursion,
+  slewExcursion,
+} from './outputBank.ts';
+
+const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
 
 /** Decisions and first estimates with the rule that makes them. */
 export const sizingQuantities = {
@@ -12,24 +23,26 @@ export const sizingQuantities = {
     symbol: 'f',
     unit: 'Hz',
     kind: 'frequency',
-    value: ({ result }) => result.decisions.switchingFrequency,
+    value: ({ point }) => point.switchingFrequency,
     setBy: 'decisions.switchingFrequency',
-    form: ({ design: { brief }, result }) =>
-      result.decided.some((d) => d.path === 'switchingFrequency')
-        ? {
-            tex: `f \\le \\min\\left(${USUAL_FREQUENCY / 1000}\\,\\mathrm{kHz},\\ \\frac{${brief.outputVoltage}\\,\\mathrm V / ${brief.inputVoltage.max}\\,\\mathrm V}{1.25\\,\\q{minimumOnTime}},\\ \\frac{1 - ${brief.outputVoltage}\\,\\mathrm V / ${brief.inputVoltage.min}\\,\\mathrm V}{1.25\\,\\q{minimumOffTime}}\\right)`,
-            inputs: ['minimumOnTime', 'minimumOffTime'],
-            evaluate: (q) =>
-              chooseFrequency(
-                Math.min(1, brief.outputVoltage / brief.inputVoltage.max),
-                Math.min(1, brief.outputVoltage / brief.inputVoltage.min),
-                q('minimumOnTime'),
-                q('minimumOffTime'),
-              ).frequency,
-            holds: 'Ideal duty, a quarter of each time limit to spare; then the next lower E24 value.',
-            source: PRACTICE,
-          }
-        : undefined,
+    form: ({ design: { brief }, result: { decided, decisions } }) => {
+      if (!decided.some((d) => d.path === 'switchingFrequency')) return undefined;
+      const model = topologyModel(decisions.topology);
+      const { low, high } = frequencyChoice(brief, model, decisions.phases, decisions.control);
+      const figure = (duty: number): string => duty.toPrecision(3);
+      return {
+        tex: `f \\le \\min\\left(${USUAL_FREQUENCY / 1000}\\,\\mathrm{kHz},\\ \\frac{${figure(low.duty)}}{1.25\\,\\q{minimumOnTime}},\\ \\frac{1 - ${figure(high.duty)}}{1.25\\,\\q{minimumOffTime}}\\right)`,
+        inputs: ['minimumOnTime', 'minimumOffTime'],
+        evaluate: (q) =>
+          frequencyChoice(brief, model, decisions.phases, {
+            ...decisions.control,
+            minimumOnTime: q('minimumOnTime'),
+            minimumOffTime: q('minimumOffTime'),
+          }).choice.frequency,
+        holds: `Ideal duty, smallest at ${low.input} V and largest at ${high.input} V, a quarter of each time limit to spare; then the next lower E24 value, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
+        source: PRACTICE,
+      };
+    },
   },
   minimumOnTime: {
     name: 'Shortest on-time',
@@ -62,22 +75,25 @@ export const sizingQuantities = {
     kind: 'part',
     value: ({ result }) => result.decisions.inductor.inductance,
     setBy: 'decisions.inductor.inductance',
-    form: ({ design: { brief }, result }) =>
-      result.decided.some((d) => d.path === 'inductor.inductance')
-        ? {
-            tex: `L = \\frac{\\q{outputVoltage}\\left(1 - \\q{outputVoltage} / ${brief.inputVoltage.max}\\,\\mathrm V\\right)}{\\q{rippleRatio}\\,(${brief.outputCurrent.max}\\,\\mathrm A / \\q{phases})\\,\\q{switchingFrequency}}`,
-            inputs: ['outputVoltage', 'rippleRatio', 'phases', 'switchingFrequency'],
-            evaluate: (q) =>
-              buckInductance(
-                q('outputVoltage'),
-                Math.min(0.98, q('outputVoltage') / brief.inputVoltage.max),
-                (q('rippleRatio') * brief.outputCurrent.max) / q('phases'),
-                q('switchingFrequency'),
-              ),
-            holds: 'A buck’s ripple is largest at the highest input; then the nearest E6 value.',
-            source: ERICKSON('ch. 2'),
-          }
-        : undefined,
+    form: ({ design: { brief }, result: { decided, decisions } }) => {
+      if (decisions.conduction === 'critical' || !decided.some((d) => d.path === 'inductor.inductance'))
+        return undefined;
+      const { topology, phases, control, switchingFrequency } = decisions;
+      const model = topologyModel(topology);
+      const corners = tellingInputs(model, brief, phases).map((input) =>
+        estimate(model, losslessConditions(brief, input, settingFor(control, phases, switchingFrequency, 1))),
+      );
+      const worst = worstRipple(corners);
+      const largest = Math.max(...corners.map((at) => at.inductorAverage));
+      const volts = worst.inductorRipple * switchingFrequency;
+      return {
+        tex: `L = \\frac{v_L\\,d}{\\q{rippleRatio}\\,(${largest.toPrecision(4)}\\,\\mathrm A)\\,\\q{switchingFrequency}},\\quad v_L\\,d = ${volts.toPrecision(4)}\\,\\mathrm V`,
+        inputs: ['rippleRatio', 'switchingFrequency'],
+        evaluate: (q) => volts / (q('rippleRatio') * largest * q('switchingFrequency')),
+        holds: `Volts across the inductor times their part of the period, largest over the line at ${worst.inputVoltage.toPrecision(4)} V; the current is what one phase’s inductor carries at most at full load. Then the nearest E6 value.`,
+        source: ERICKSON('ch. 2'),
+      };
+    },
   },
   saturationCurrent: {
     name: 'Saturation current',
@@ -102,47 +118,56 @@ export const sizingQuantities = {
     symbol: 'f_c',
     unit: 'Hz',
     kind: 'frequency',
-    value: ({ result }) => ASSUMED_CROSSOVER * result.decisions.switchingFrequency,
-    form: () => ({
-      tex: `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`,
-      inputs: ['switchingFrequency'],
-      evaluate: (q) => ASSUMED_CROSSOVER * q('switchingFrequency'),
-      holds: 'Until the loop is designed: a tenth of the switching frequency.',
-      source: PRACTICE,
-    }),
+    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).crossover,
+    form: ({ design, result, point }) => {
+      const zero = stepAt(design, result.decisions, point.inputVoltage).rightHalfPlaneZero;
+      return {
+        tex:
+          zero === undefined
+            ? `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`
+            : `f_c = \\min\\left(${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency},\\ ${CROSSOVER_BELOW_ZERO}\\cdot ${zero.toPrecision(4)}\\,\\mathrm{Hz}\\right)`,
+        inputs: ['switchingFrequency'],
+        evaluate: () => assumedCrossover(result.decisions.switchingFrequency, zero),
+        holds:
+          'Until the loop is designed: a tenth of the switching frequency, and a quarter of the right-half-plane zero where there is one.',
+        source: PRACTICE,
+      };
+    },
   },
   slewDown: {
-    name: 'Inductor slew, load on',
+    name: 'Slew delivered, load on',
     symbol: 'm_\\uparrow',
     unit: 'A/s',
     kind: 'current',
-    value: ({ design, result, point }) =>
-      (Math.max(0, point.inputVoltage * result.decisions.control.maximumDuty - design.brief.outputVoltage) *
-        result.decisions.phases) /
-      result.decisions.inductor.inductance,
-    form: () => ({
-      tex: 'm_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{\\q{inductance}}',
-      inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
-      evaluate: (q) =>
-        (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) / q('inductance'),
-      holds: 'Every phase at its largest duty.',
-      source: 'Redl, Erisman and Zansky, 1998 (recalled from memory)',
-    }),
+    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).up,
+    form: ({ result }) =>
+      result.decisions.topology === 'buck'
+        ? {
+            tex: 'm_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{\\q{inductance}}',
+            inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
+            evaluate: (q) =>
+              (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) / q('inductance'),
+            holds: 'Every phase at its largest duty.',
+            source: SLEW_SOURCE,
+          }
+        : undefined,
   },
   slewUp: {
-    name: 'Inductor slew, load off',
+    name: 'Slew delivered, load off',
     symbol: 'm_\\downarrow',
     unit: 'A/s',
     kind: 'current',
-    value: ({ design, result }) =>
-      (design.brief.outputVoltage * result.decisions.phases) / result.decisions.inductor.inductance,
-    form: () => ({
-      tex: 'm_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{\\q{inductance}}',
-      inputs: ['phases', 'outputVoltage', 'inductance'],
-      evaluate: (q) => (q('phases') * q('outputVoltage')) / q('inductance'),
-      holds: 'Every control switch off.',
-      source: 'Redl, Erisman and Zansky, 1998 (recalled from memory)',
-    }),
+    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).down,
+    form: ({ result }) =>
+      result.decisions.topology === 'buck'
+        ? {
+            tex: 'm_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{\\q{inductance}}',
+            inputs: ['phases', 'outputVoltage', 'inductance'],
+            evaluate: (q) => (q('phases') * q('outputVoltage')) / q('inductance'),
+            holds: 'Every control switch off.',
+            source: SLEW_SOURCE,
+          }
+        : undefined,
   },
   loadStepUndershoot: {
     name: 'Undershoot, load on',

@@ -23,7 +23,10 @@ export function dutyByQuadratic(
 }
 
 /** Rectifier's drop and resistance with the dead times' body diode weighed in, by its share of the rectifier's time. */
-export function rectifierWithDeadTime(c: StageConditions, rectifierShare: number): { drop: number; resistance: number } {
+export function rectifierWithDeadTime(
+  c: StageConditions,
+  rectifierShare: number,
+): { drop: number; resistance: number } {
   const dead = Math.min(1, (2 * c.deadTime * c.switchingFrequency) / Math.max(rectifierShare, 1e-3));
   return {
     drop: (1 - dead) * c.rectifierDrop + dead * c.bodyDiodeDrop,
@@ -63,7 +66,10 @@ export const boostForms: ClosedForms = {
     const off = 1 - duty;
     if (off <= 0) return 0;
     const series = c.windingResistance + duty * c.controlResistance + off * c.rectifierResistance;
-    return Math.max(0, ((1 - (off * c.rectifierDrop) / c.inputVoltage) / off) * (1 / (1 + series / (off ** 2 * resistance))));
+    return Math.max(
+      0,
+      ((1 - (off * c.rectifierDrop) / c.inputVoltage) / off) * (1 / (1 + series / (off ** 2 * resistance))),
+    );
   },
   criticalK: (duty) => duty * (1 - duty) ** 2,
   dcmRatio: (duty, k) => (1 + Math.sqrt(1 + (4 * duty ** 2) / k)) / 2,
@@ -88,7 +94,12 @@ export const boost: TopologyModel = {
       conditions: c,
       dutyOf: 'control',
       cells: {
-        control: cell(1, 0, [channel('control', c.controlResistance)], [across('rectifier', 0, 1, -c.controlResistance)]),
+        control: cell(
+          1,
+          0,
+          [channel('control', c.controlResistance)],
+          [across('rectifier', 0, 1, -c.controlResistance)],
+        ),
         rectifier: cell(
           1,
           1,

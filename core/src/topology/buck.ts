@@ -55,7 +55,12 @@ export const buck: TopologyModel = {
       conditions: c,
       dutyOf: 'control',
       cells: {
-        control: cell(1, 1, [channel('control', c.controlResistance)], [across('rectifier', 1, 0, -c.controlResistance)]),
+        control: cell(
+          1,
+          1,
+          [channel('control', c.controlResistance)],
+          [across('rectifier', 1, 0, -c.controlResistance)],
+        ),
         rectifier: cell(
           0,
           1,

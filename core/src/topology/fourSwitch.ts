@@ -126,7 +126,12 @@ function transition(c: StageConditions): Operation {
     rectifier: cell(0, 1, [on.b, on.d], [off.a, off.c]),
     deadBoth: cell(0, 1, [on.bodyB, on.bodyD], []),
     deadBothReverse: cell(1, 0, [on.bodyA, on.bodyC], []),
-    idle: idleCell([across('control', 1, 0), across('rectifier', 0, 0), across('boostControl', 0, 0), across('boostRectifier', 0, 1)]),
+    idle: idleCell([
+      across('control', 1, 0),
+      across('rectifier', 0, 0),
+      across('boostControl', 0, 0),
+      across('boostRectifier', 0, 1),
+    ]),
   };
   const smallest = c.smallestBoostDuty;
   const byBuckLeg = buckLegDuty(c, smallest);
@@ -176,5 +181,6 @@ function buckLegDuty(c: StageConditions, boostDuty: number): number {
 const transitionForms = {
   ...invertingForms,
   inductorAverage: (c: StageConditions) => c.outputCurrent / c.phases / (1 - c.smallestBoostDuty),
-  inductorRipple: (c: StageConditions) => (c.inputVoltage * c.smallestBoostDuty) / (c.inductance * c.switchingFrequency),
+  inductorRipple: (c: StageConditions) =>
+    (c.inputVoltage * c.smallestBoostDuty) / (c.inductance * c.switchingFrequency),
 };

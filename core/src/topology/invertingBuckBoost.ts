@@ -63,7 +63,12 @@ export const invertingBuckBoost: TopologyModel = {
       conditions: c,
       dutyOf: 'control',
       cells: {
-        control: cell(1, 0, [channel('control', c.controlResistance)], [across('rectifier', 1, 1, -c.controlResistance)]),
+        control: cell(
+          1,
+          0,
+          [channel('control', c.controlResistance)],
+          [across('rectifier', 1, 1, -c.controlResistance)],
+        ),
         rectifier: cell(
           0,
           1,

@@ -1,4 +1,6 @@
-import type { Design, Fault } from '../design/index.ts';
+import type { Brief, Design, Fault } from '../design/index.ts';
+import { AUDIBLE_LIMIT, harmonicIn } from '../sizing/frequency.ts';
+import { zeroVoltageValley } from '../sizing/zeroVoltage.ts';
 import { LONGEST_DEAD_SHARE, type CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
@@ -18,16 +20,7 @@ export function findWarnings(
   remarks: readonly Fault[],
 ): Notice[] {
   const warnings: Notice[] = [];
-  const short = points.filter((point) => point.outputVoltage.average < brief.outputVoltage * 0.999);
-  if (short.length > 0) {
-    const worst = short.reduce((a, b) => (b.outputVoltage.average < a.outputVoltage.average ? b : a));
-    warnings.push({
-      id: 'out-of-reach',
-      message:
-        `A ${decisions.topology} cannot give ${formatQuantity(brief.outputVoltage, 'V')} from ${formatQuantity(worst.inputVoltage, 'V')} ` +
-        `at ${formatQuantity(worst.outputCurrent, 'A')}: with the control switch always on it reaches ${formatQuantity(worst.outputVoltage.average, 'V')}.`,
-    });
-  }
+  warnings.push(...reach(brief, decisions, points));
   const words: Record<string, (target: Target) => string> = {
     minimumOnTime: (t) =>
       `The on-time of ${formatQuantity(t.predicted, 's')} at ${formatQuantity(t.at.inputVoltage, 'V')} is shorter than the controller’s ${formatQuantity(t.required, 's')}: it will skip pulses. Lower the frequency.`,
@@ -49,12 +42,6 @@ export function findWarnings(
       message: `At ${formatQuantity(light.inputVoltage, 'V')} and ${formatQuantity(light.outputCurrent, 'A')} the inductor current stops each period: continuous-mode formulas do not hold there.`,
     });
   }
-  if (decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic') {
-    warnings.push({
-      id: 'light-load-policy',
-      message: `The ${decisions.lightLoad} policy is solved as diode emulation at fixed frequency: this release does not let the frequency fall with the load.`,
-    });
-  }
   const longest = LONGEST_DEAD_SHARE / decisions.switchingFrequency;
   if (decisions.rectifier.kind === 'synchronous' && decisions.control.deadTime > longest) {
     warnings.push({
@@ -62,13 +49,7 @@ export function findWarnings(
       message: `A dead time of ${formatQuantity(decisions.control.deadTime, 's')} is more than an eighth of the period: the stage is solved with ${formatQuantity(longest, 's')}.`,
     });
   }
-  if (decisions.coupling) {
-    warnings.push({
-      id: 'coupling-left-out',
-      message:
-        'The coupling of the inductors is read and kept, and the phases are solved as uncoupled in this release.',
-    });
-  }
+  warnings.push(...particular(brief, decisions, points));
   if (decisions.inputCapacitors.some((bank) => bank.esl > 0)) {
     warnings.push({
       id: 'input-esl',
@@ -82,6 +63,110 @@ export function findWarnings(
   return warnings;
 }
 
+/** Corners where the output is not the one wanted. */
+function reach(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const notices: Notice[] = [];
+  const volts = (value: number): string => formatQuantity(value, 'V');
+  const short = points.filter((point) => point.outputVoltage.average < brief.outputVoltage * 0.999);
+  if (short.length > 0) {
+    const worst = short.reduce((a, b) => (b.outputVoltage.average < a.outputVoltage.average ? b : a));
+    const limit =
+      decisions.topology === 'buck' || worst.duty === 1
+        ? 'with the control switch always on'
+        : `its resistances let the output collapse beyond a duty of ${formatQuantity(worst.duty, '%')}, where`;
+    notices.push({
+      id: 'out-of-reach',
+      message:
+        `A ${TOPOLOGY_WORDS[decisions.topology]} cannot give ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)} ` +
+        `at ${formatQuantity(worst.outputCurrent, 'A')}: ${limit} it reaches ${volts(worst.outputVoltage.average)}.`,
+    });
+  }
+  const over = points.filter((point) => point.outputVoltage.average > brief.outputVoltage * 1.001);
+  if (over.length > 0) {
+    const worst = over.reduce((a, b) => (b.outputVoltage.average > a.outputVoltage.average ? b : a));
+    notices.push({
+      id: 'passes-through',
+      message: `A ${TOPOLOGY_WORDS[decisions.topology]} cannot hold ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)}: the input passes through its rectifier and the output stands at ${volts(worst.outputVoltage.average)}.`,
+    });
+  }
+  return notices;
+}
+
+export const TOPOLOGY_WORDS: Readonly<Record<CompleteDecisions['topology'], string>> = {
+  buck: 'buck',
+  boost: 'boost',
+  'inverting-buck-boost': 'inverting buck-boost',
+  'four-switch-buck-boost': 'four-switch buck-boost',
+};
+
+/** What belongs to one topology, mode or arrangement. */
+function particular(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const notices: Notice[] = [];
+  const { topology, coupling, phases, critical, conduction, switchingFrequency } = decisions;
+  if (coupling && coupling.arrangement !== 'one-core' && phases % 2 === 1) {
+    notices.push({
+      id: 'odd-phases',
+      message: `Coupled pairs need an even number of phases, and there ${phases === 1 ? 'is 1' : `are ${phases}`}: the windings are solved uncoupled.`,
+    });
+  }
+  if (topology === 'inverting-buck-boost') {
+    const span = brief.inputVoltage.max + brief.outputVoltage;
+    const peak = Math.max(0, ...points.map((point) => point.inductorCurrent.peak));
+    notices.push({
+      id: 'negative-rail',
+      message: `A buck controller used here has its ground on the negative output: it must stand ${formatQuantity(span, 'V')} (input and output together), its current limit must pass the inductor’s ${formatQuantity(peak, 'A')} and not only the load’s ${formatQuantity(brief.outputCurrent.max, 'A')}, enable and power-good need level shifting, and at start-up the output is pulled slightly above return.`,
+    });
+  }
+  if (conduction === 'critical' && points.length > 0) {
+    const frequencies = points
+      .filter((point) => point.conductionMode === 'CRM')
+      .map((point) => point.switchingFrequency);
+    if (frequencies.length > 0) {
+      notices.push({
+        id: 'frequency-range',
+        message: `Critical conduction: the frequency runs from ${formatQuantity(Math.min(...frequencies), 'Hz')} to ${formatQuantity(Math.max(...frequencies), 'Hz')} over these corners${phases > 1 ? '; the phases must be kept in step' : ''}.`,
+      });
+    }
+    const { nodeCapacitance, valleyCurrent = 0 } = critical ?? {};
+    if (nodeCapacitance !== undefined) {
+      const need = points.map((point) => ({
+        point,
+        valley: zeroVoltageValley(
+          topology,
+          point.inputVoltage,
+          brief.outputVoltage,
+          decisions.inductor.inductance,
+          nodeCapacitance,
+        ),
+      }));
+      const worst = need.reduce((a, b) => (b.valley > a.valley ? b : a));
+      if (worst.valley > valleyCurrent * (1 + 1e-9)) {
+        notices.push({
+          id: 'zero-voltage',
+          message: `Zero-voltage switching is lost at ${formatQuantity(worst.point.inputVoltage, 'V')}: the node needs ${formatQuantity(worst.valley, 'A')} of negative current to swing over and has ${formatQuantity(valleyCurrent, 'A')}.`,
+        });
+      }
+    }
+  }
+  const slowest = points.filter((point) => point.onTime > 0).map((point) => point.switchingFrequency);
+  const heard = Math.min(...slowest);
+  if (slowest.length > 0 && heard < AUDIBLE_LIMIT) {
+    notices.push({
+      id: 'audible',
+      message: `The stage switches at ${formatQuantity(heard, 'Hz')} at its slowest, which can be heard (below ${formatQuantity(AUDIBLE_LIMIT, 'Hz')}).`,
+    });
+  }
+  const inBand = conduction === 'critical' ? undefined : harmonicIn(switchingFrequency, brief.keepClear ?? []);
+  if (inBand) {
+    const { harmonic, band } = inBand;
+    notices.push({
+      id: 'band',
+      message: `${harmonic === 1 ? 'The switching frequency' : `Harmonic ${harmonic} of the switching frequency`}, ${formatQuantity(harmonic * switchingFrequency, 'Hz')}, falls into the band to keep clear from ${formatQuantity(band.min, 'Hz')} to ${formatQuantity(band.max, 'Hz')}.`,
+    });
+  }
+  return notices;
+}
+
 /** V DC; limit of energy source class ES1. Source: IEC 62368-1 (recalled from memory). */
 const TOUCH_LIMIT = 60;
 /** W in one part that makes it hot enough to burn without a heat sink. Common practice, no source. */
@@ -89,9 +174,22 @@ const HOT_PART = 1;
 const DEFER = 'Local codes and a qualified person decide; Yundro computes, it does not certify.';
 
 /** The hazards that apply to this design. */
-export function findCautions({ brief }: Design, points: readonly OperatingPoint[]): Notice[] {
+export function findCautions(
+  { brief }: Design,
+  { topology }: Pick<CompleteDecisions, 'topology'>,
+  points: readonly OperatingPoint[],
+): Notice[] {
   const cautions: Notice[] = [];
-  const highest = Math.max(brief.outputVoltage, brief.inputVoltage.max);
+  const inverts = topology === 'inverting-buck-boost';
+  const highest = inverts
+    ? brief.inputVoltage.max + brief.outputVoltage
+    : Math.max(brief.outputVoltage, brief.inputVoltage.max);
+  if (topology !== 'buck') {
+    cautions.push({
+      id: 'open-feedback',
+      message: `With its feedback open this stage has no ceiling of its own and can reach hundreds of volts: limit the duty and fit over-voltage protection. ${DEFER}`,
+    });
+  }
   if (highest > TOUCH_LIMIT) {
     cautions.push({
       id: 'touch-voltage',
@@ -106,6 +204,8 @@ export function findCautions({ brief }: Design, points: readonly OperatingPoint[
   }
   const parts: [string, (point: OperatingPoint) => number][] = [
     ['control switch', (point) => point.losses.controlSwitchConduction],
+    ['boost leg’s control switch', (point) => point.losses.boostControlSwitchConduction ?? 0],
+    ['boost leg’s rectifier', (point) => point.losses.boostRectifierConduction ?? 0],
     ['rectifier', (point) => point.losses.rectifierConduction + (point.losses.deadTimeConduction ?? 0)],
     ['inductor', (point) => point.losses.windingConduction],
   ];

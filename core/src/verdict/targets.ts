@@ -1,10 +1,12 @@
 import type { Design } from '../design/schema.ts';
 import { isHeld } from '../design/decision.ts';
-import type { CompleteDecisions, Corner } from '../operating/stage.ts';
-import type { OperatingPoint } from '../operating/operatingPoint.ts';
+import { conditionsAt, type CompleteDecisions, type Corner } from '../operating/stage.ts';
+import { loadRipple, type OperatingPoint } from '../operating/operatingPoint.ts';
 import type { Unit } from '../quantity/index.ts';
 import { allowedInputRipple, allowedOutputRipple } from '../sizing/complete.ts';
-import { ASSUMED_CROSSOVER, loopExcursion, lumped, slewExcursion } from '../sizing/outputBank.ts';
+import { deliveredSlew, estimate } from '../sizing/estimate.ts';
+import { assumedCrossover, loopExcursion, lumped, slewExcursion } from '../sizing/outputBank.ts';
+import { topologyModel } from '../topology/index.ts';
 
 export type Verdict = 'met' | 'marginal' | 'missed';
 
@@ -111,13 +113,25 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       quantity: 'outputVoltageAverage',
     },
     {
+      id: 'outputVoltageHigh',
+      name: 'Output not above',
+      unit: 'V',
+      sense: 'below',
+      required: points.some((point) => point.outputVoltage.average > brief.outputVoltage * 1.001)
+        ? brief.outputVoltage
+        : undefined,
+      predict: (point) => point.outputVoltage.average,
+      levers: ['topology'],
+      quantity: 'outputVoltageAverage',
+    },
+    {
       id: 'outputRipple',
       name: 'Output ripple',
       unit: 'V',
       sense: 'below',
       required: allowedOutputRipple(brief),
-      predict: (point) => point.outputCapacitor.ripple,
-      levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
+      predict: loadRipple,
+      levers: ['outputCapacitors', 'outputFilter', 'inductor.inductance', 'switchingFrequency'],
       quantity: 'outputRipple',
     },
     {
@@ -170,7 +184,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       unit: '%',
       sense: 'below',
       required: control.maximumDuty,
-      predict: (point) => point.duty,
+      predict: switchingDuty,
       levers: ['control.maximumDuty', 'topology', 'inductor.resistance'],
       quantity: 'duty',
     },
@@ -220,7 +234,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       unit: 'V',
       sense: 'below',
       required: decisions.controlSwitch.voltageRating,
-      predict: (point) => point.controlSwitch.blockingVoltage,
+      predict: (point) => highest(point, 'controlSwitch', decisions),
       levers: ['controlSwitch.voltageRating'],
       quantity: 'controlSwitchBlocking',
     },
@@ -230,7 +244,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       unit: 'V',
       sense: 'below',
       required: decisions.rectifier.voltageRating,
-      predict: (point) => point.rectifier.blockingVoltage,
+      predict: (point) => highest(point, 'rectifier', decisions),
       levers: ['rectifier.voltageRating'],
       quantity: 'rectifierBlocking',
     },
@@ -248,6 +262,19 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
   ];
 }
 
+/** The duty that a limit speaks of: the buck leg's, or in a four-switch stage that of the leg that is pressed. */
+function switchingDuty(point: OperatingPoint): number {
+  return point.region === undefined || point.region === 'buck' ? point.duty : (point.boostDuty ?? 0);
+}
+
+/** V across a switch, or across its like in the boost leg where that leg has none of its own. */
+function highest(point: OperatingPoint, which: 'controlSwitch' | 'rectifier', { boostLeg }: CompleteDecisions): number {
+  const second = point.boostLeg?.[which].blockingVoltage;
+  return second === undefined || boostLeg?.[which]
+    ? point[which].blockingVoltage
+    : Math.max(point[which].blockingVoltage, second);
+}
+
 /** The point at nominal input and full load, or the nearest to it that was solved. */
 export function nearestNominal(nominal: number, points: readonly OperatingPoint[]): OperatingPoint {
   return points.reduce((best, point) => {
@@ -256,23 +283,41 @@ export function nearestNominal(nominal: number, points: readonly OperatingPoint[
   });
 }
 
+/** What a load step meets at an input voltage: the slews of the delivered current (A/s) and the loop assumed (Hz). */
+export function stepAt(
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  inputVoltage: number,
+): { up: number; down: number; crossover: number; rightHalfPlaneZero: number | undefined } {
+  const model = topologyModel(decisions.topology);
+  const conditions = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
+  const slew = (direction: 'up' | 'down'): number =>
+    deliveredSlew(model, conditions, direction, decisions.control.maximumDuty);
+  const { rightHalfPlaneZero } = estimate(model, conditions);
+  return {
+    up: slew('up'),
+    down: slew('down'),
+    crossover: assumedCrossover(decisions.switchingFrequency, rightHalfPlaneZero),
+    rightHalfPlaneZero,
+  };
+}
+
 /**
  * First estimate of the load step's excursion, V: the worse of what the inductor's slew and what a loop with the
  * assumed crossover allow. The Loop and Scope rungs replace it by the real loop.
  */
 export function predictExcursion(
   direction: 'down' | 'up',
-  { brief }: Design,
+  design: Design,
   decisions: CompleteDecisions,
   inputVoltage: number,
 ): number {
-  const { loadStep, outputVoltage } = brief;
+  const { loadStep, outputVoltage } = design.brief;
   if (!loadStep) return 0;
   const step = Math.abs(loadStep.to - loadStep.from);
   const { capacitance, resistance } = lumped(decisions.outputCapacitors);
-  const volts = direction === 'down' ? inputVoltage * decisions.control.maximumDuty - outputVoltage : outputVoltage;
-  const slew = (Math.max(0, volts) * decisions.phases) / decisions.inductor.inductance;
-  const crossover = ASSUMED_CROSSOVER * decisions.switchingFrequency;
+  const at = stepAt(design, decisions, inputVoltage);
+  const slew = direction === 'down' ? at.up : at.down;
   const bySlew = slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : outputVoltage;
-  return Math.max(bySlew, loopExcursion(step, crossover, capacitance, resistance));
+  return Math.max(bySlew, loopExcursion(step, at.crossover, capacitance, resistance));
 }

@@ -28,13 +28,6 @@ export default function StageRung() {
   }, []);
 
   if (!result) return <p className="soft">Solving…</p>;
-  if (!result.solved) {
-    return result.warnings.map((warning) => (
-      <Alert key={warning.id} variant="warning" className="notice">
-        {warning.message}
-      </Alert>
-    ));
-  }
   const point = result.operatingPoints.find(
     (p) => p.inputVoltage === corner.inputVoltage && p.outputCurrent === corner.outputCurrent,
   );

@@ -36,7 +36,7 @@ export const RUNGS: readonly Rung[] = [
     ),
     summary: (_, result) =>
       result
-        ? `${result.decisions.topology}, ${!result.solved ? 'not solved yet' : result.decisions.phases === 1 ? 'one phase' : `${result.decisions.phases} phases`}`
+        ? `${result.decisions.topology}, ${result.decisions.phases === 1 ? 'one phase' : `${result.decisions.phases} phases`}`
         : '',
   },
   {
@@ -44,7 +44,7 @@ export const RUNGS: readonly Rung[] = [
     name: 'Stage',
     ready: true,
     summary: (_, result) =>
-      result?.solved
+      result
         ? `${formatQuantity(result.decisions.switchingFrequency, 'Hz')}, ${formatQuantity(result.decisions.inductor.inductance, 'H')}`
         : '',
   },

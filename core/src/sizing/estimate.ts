@@ -1,0 +1,177 @@
+import type { Brief } from '../design/schema.ts';
+import type { Cell } from '../network/circuit.ts';
+import type { Operation, Region, StageConditions, TopologyModel } from '../topology/index.ts';
+import { lumped, triangleRipple, type Lumped } from './outputBank.ts';
+import { interleavedInputRms } from './inputBank.ts';
+import type { CapacitorBank } from '../design/schema.ts';
+
+/** The current that all phases together put into a node, or take from it, with straight ramps. */
+export interface SideCurrent {
+  /** whether the switches chop it; else the inductor smooths it */
+  chopped: boolean;
+  /** part of the period in which one phase's current flows there */
+  share: number;
+}
+
+/**
+ * One corner by closed forms alone, in continuous conduction: what sizing starts from and what a first comparison
+ * needs. Currents of one phase.
+ */
+export interface Estimate {
+  region?: Region | undefined;
+  inputVoltage: number;
+  /** of the leg that switches; NaN where no duty gives the output */
+  duty: number;
+  inductorAverage: number;
+  inductorRipple: number;
+  peak: number;
+  controlRms: number;
+  rectifierRms: number;
+  input: SideCurrent;
+  output: SideCurrent;
+  /** Hz; undefined where there is none */
+  rightHalfPlaneZero: number | undefined;
+}
+
+/** What the closed forms need to know before anything is chosen. */
+export interface Setting {
+  phases: number;
+  switchingFrequency: number;
+  inductance: number;
+  largestDuty: number;
+  smallestBoostDuty: number;
+}
+
+/** Conditions of a lossless stage, for sizing. */
+export function losslessConditions(
+  brief: Brief,
+  inputVoltage: number,
+  setting: Setting,
+  outputCurrent = brief.outputCurrent.max,
+): StageConditions {
+  const none = { controlResistance: 0, rectifierResistance: 0, rectifierDrop: 0 };
+  return {
+    ...none,
+    bodyDiodeDrop: 0,
+    boostLeg: none,
+    inputVoltage,
+    outputVoltage: brief.outputVoltage,
+    outputCurrent,
+    windingResistance: 0,
+    deadTime: 0,
+    ...setting,
+  };
+}
+
+/** The way of running that the closed forms expect at these conditions. */
+export function likelyOperation(model: TopologyModel, conditions: StageConditions): Operation {
+  return model.operations(conditions)[0]!;
+}
+
+export function estimate(model: TopologyModel, conditions: StageConditions): Estimate {
+  const operation = likelyOperation(model, conditions);
+  const { forms, conditions: c, cells } = operation;
+  const { transition } = operation;
+  const found = transition ? (transition.open === 'duty' ? transition.duty : transition.boostDuty) : forms.ccmDuty(c);
+  const duty = Number.isFinite(found) ? Math.min(1, Math.max(0, found)) : Number.NaN;
+  const d = Number.isFinite(duty) ? Math.min(duty, 0.98) : 0.98;
+  const inductorAverage = forms.inductorAverage(c, d);
+  const inductorRipple = Math.max(0, forms.inductorRipple(c, d));
+  const rms = Math.hypot(inductorAverage, inductorRipple / Math.sqrt(12));
+  const side = (at: (cell: Cell) => 0 | 1): SideCurrent => {
+    const on = at(cells.control!);
+    const off = at(cells.rectifier!);
+    return { chopped: on !== off, share: d * on + (1 - d) * off };
+  };
+  const resistance = (c.outputVoltage / c.outputCurrent) * c.phases;
+  return {
+    region: operation.region,
+    inputVoltage: c.inputVoltage,
+    duty,
+    inductorAverage,
+    inductorRipple,
+    peak: inductorAverage + inductorRipple / 2,
+    controlRms: rms * Math.sqrt(d),
+    rectifierRms: rms * Math.sqrt(1 - d),
+    input: side((cell) => cell.fromInput),
+    output: side((cell) => cell.toOutput),
+    rightHalfPlaneZero: forms.rightHalfPlaneZero(d, resistance, c.inductance),
+  };
+}
+
+/**
+ * RMS current of the bank on one side, A, phases interleaved: flat-topped pulses where the current is chopped, the
+ * inductor's ripple where it is not (the phases' cancellation left as reserve).
+ */
+export function bankRms(side: SideCurrent, at: Estimate, phases: number): number {
+  const ripple = at.inductorRipple / Math.sqrt(12);
+  if (!side.chopped) return ripple;
+  return Math.hypot(
+    interleavedInputRms(at.inductorAverage * phases, side.share, phases),
+    ripple * Math.sqrt(side.share),
+  );
+}
+
+/**
+ * Ripple of the bank on one side, V peak to peak. Chopped: the charge of interleaved flat-topped pulses, I·δ(1−δ)/(N·f)
+ * with δ the fractional part of N times their share, and the step of one pulse in the ESR, their peaks added.
+ * Charge balance; common practice, no source.
+ */
+export function bankRipple(side: SideCurrent, at: Estimate, phases: number, frequency: number, bank: Lumped): number {
+  const { capacitance, resistance } = bank;
+  if (side.chopped) {
+    const fraction = (phases * side.share) % 1;
+    const charge = (at.inductorAverage * fraction * (1 - fraction)) / (phases * frequency);
+    return charge / capacitance + at.peak * resistance;
+  }
+  const d = Math.min(0.98, Math.max(0.02, Number.isFinite(at.duty) ? at.duty : 0.98));
+  const repeat = 1 / (frequency * phases);
+  return triangleRipple(at.inductorRipple, d * repeat, (1 - d) * repeat, capacitance, resistance);
+}
+
+export function bankRippleOf(
+  side: SideCurrent,
+  at: Estimate,
+  phases: number,
+  frequency: number,
+  banks: readonly CapacitorBank[],
+): number {
+  return bankRipple(side, at, phases, frequency, lumped(banks));
+}
+
+/**
+ * Input voltages at which something can be worst: the brief's own three, and those inside its range where the duty is
+ * the one of largest ripple or of largest bank current.
+ */
+export function tellingInputs(model: TopologyModel, brief: Brief, phases: number): number[] {
+  const { min, nominal, max } = brief.inputVoltage;
+  const inputs = new Set([min, nominal, max]);
+  const duties = [0.5];
+  for (let m = 0; m < phases; m += 1) duties.push((m + 0.5) / phases);
+  for (const duty of duties) {
+    for (const ratio of [model.idealRatio(duty), duty, 1 / (1 - duty)]) {
+      const at = brief.outputVoltage / ratio;
+      if (at > min && at < max) inputs.add(at);
+    }
+  }
+  return [...inputs].sort((a, b) => a - b);
+}
+
+/** What the inductor can do in a step: the slew of the current it delivers, A/s of all phases together. */
+export function deliveredSlew(
+  model: TopologyModel,
+  conditions: StageConditions,
+  direction: 'up' | 'down',
+  maximumDuty: number,
+): number {
+  const operation = likelyOperation(model, conditions);
+  const { conditions: c, cells, forms } = operation;
+  const volts = (cell: Cell): number => cell.fromInput * c.inputVoltage - cell.toOutput * c.outputVoltage;
+  const on = volts(cells.control!);
+  const off = volts(cells.rectifier!);
+  const found = forms.ccmDuty(c);
+  const duty = Number.isFinite(found) ? Math.min(0.98, Math.max(0, found)) : 0.98;
+  const delivered = duty * cells.control!.toOutput + (1 - duty) * cells.rectifier!.toOutput;
+  const drive = direction === 'up' ? maximumDuty * on + (1 - maximumDuty) * off : -off;
+  return (Math.max(0, drive) * c.phases * delivered) / c.inductance;
+}
