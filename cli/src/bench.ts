@@ -1,6 +1,21 @@
 import { readFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
-import { findTape, readDesign, readDesignText, solve, TAPES, waveformsAt, type Design } from '@yundro/core';
+import {
+  compareTopologies,
+  estimate,
+  findTape,
+  linePlaces,
+  loadPlaces,
+  losslessConditions,
+  pointsAlong,
+  readDesign,
+  readDesignText,
+  solve,
+  TAPES,
+  topologyModel,
+  waveformsAt,
+  type Design,
+} from '@yundro/core';
 
 interface Figure {
   name: string;
@@ -29,6 +44,26 @@ export async function runBench(): Promise<string> {
   const read = readDesignText(await readFile(new URL('../../sample/logic-rail.yundro.json', import.meta.url), 'utf8'));
   if (!read.ok) throw new Error('the sample design does not read');
   const { design } = read;
+  const coupled = readDesignText(
+    await readFile(new URL('../../sample/recognition-rail.yundro.json', import.meta.url), 'utf8'),
+  );
+  if (!coupled.ok) throw new Error('the four-phase sample design does not read');
+  const fourPhase = coupled.design;
+  const nineCorners = (): void => {
+    const { inputVoltage, outputCurrent } = fourPhase.brief;
+    const held: Design = { ...fourPhase, decisions: fourPhaseHeld };
+    for (const vin of [inputVoltage.min, inputVoltage.nominal, inputVoltage.max])
+      pointsAlong(held, 'outputCurrent', [outputCurrent.min, outputCurrent.max / 2, outputCurrent.max], vin);
+  };
+  const fourPhaseHeld = solve(fourPhase).decisions;
+  const buck = topologyModel('buck');
+  const conditions = losslessConditions(design.brief, 24, {
+    phases: 1,
+    switchingFrequency: 4e5,
+    inductance: 4.7e-6,
+    largestDuty: 0.95,
+    smallestBoostDuty: 0.05,
+  });
   const file = JSON.parse(JSON.stringify(design)) as unknown;
   const bare: Design = { ...design, decisions: {} };
   const result = solve(design);
@@ -39,6 +74,13 @@ export async function runBench(): Promise<string> {
     time('solve, buck, six corners, sample decisions held', 400, () => solve(design)),
     time('solve, buck, six corners, everything free', 400, () => solve(bare)),
     time('waveforms, two periods', 400, () => waveformsAt(design, result.decisions, corner)),
+    time('one operating point from closed forms', 4000, () => estimate(buck, conditions)),
+    time('solve, four coupled phases, nine corners, exact', 100, nineCorners),
+    time('topology comparison, four topologies and a linear regulator', 60, () => compareTopologies(design)),
+    time('400 exact points: 20 over the line, each over 20 loads', 10, () => {
+      for (const vin of linePlaces(design.brief, 20))
+        pointsAlong(design, 'outputCurrent', loadPlaces(design.brief, 20), vin);
+    }),
     time('one tape, all stretches', 20, () => findTape(design, TAPES[0]!.path)),
   ];
   const cpu = cpus()[0]?.model ?? 'unknown processor';

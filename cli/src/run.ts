@@ -8,7 +8,7 @@ import {
   type Corner,
   type Fault,
 } from '@yundro/core';
-import { describeResult } from './text.ts';
+import { comparisonOf, describeComparison, describeResult } from './text.ts';
 
 /** What a command may touch: the tests give it their own. */
 export interface Console {
@@ -21,6 +21,7 @@ export interface Console {
 const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
 
   yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, check every target
+  yundro compare FILE FILE… [--json]                solve each and put their figures side by side
   yundro schema                                     the JSON Schema of the design file
   yundro bench                                      the speed figures of the core
 
@@ -59,12 +60,36 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(await console.bench());
     return 0;
   }
-  if (command !== 'solve') return refuse(`"${command}" is not a command: expected solve, schema or bench`);
+  if (command !== 'solve' && command !== 'compare')
+    return refuse(`"${command}" is not a command: expected solve, compare, schema or bench`);
+  if (command === 'compare') {
+    if (values.at !== undefined) return refuse('compare weighs all corners and takes no --at');
+    if (file === undefined || more.length === 0) return refuse('compare needs two FILEs or more');
+    const compared = [];
+    for (const name of [file, ...more]) {
+      const read = await readFileAt(console, name);
+      if (typeof read === 'string') return refuse(read);
+      if (!read.ok) return refuseFaults(console, name, read.faults);
+      compared.push({ design: read.design, result: solve(read.design, { remarks: read.remarks }) });
+    }
+    console.out(values.json ? `${JSON.stringify(comparisonOf(compared), null, 2)}\n` : describeComparison(compared));
+    return 0;
+  }
   if (file === undefined) return refuse('solve needs a FILE, or - for standard input');
   if (more.length > 0) return refuse(`solve takes one FILE; "${more[0]!}" is one too many`);
 
   const at = values.at === undefined ? undefined : parseAt(values.at);
   if (at && 'message' in at) return refuse(`--at: ${at.message}`);
+  const read = await readFileAt(console, file);
+  if (typeof read === 'string') return refuse(read);
+  if (!read.ok) return refuseFaults(console, file, read.faults);
+  const result = solve(read.design, { at, remarks: read.remarks });
+  console.out(values.json ? `${JSON.stringify(result, null, 2)}\n` : describeResult(read.design, result));
+  return 0;
+}
+
+/** A design file read, or what keeps it from being read. */
+async function readFileAt(console: Console, file: string): Promise<ReturnType<typeof readDesignText> | string> {
   let text: string;
   try {
     text = await console.read(file);
@@ -76,18 +101,15 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         : code === 'EISDIR'
           ? 'that is a folder'
           : `cannot be read (${code ?? 'unknown'})`;
-    return refuse(`${file}: ${why}`);
+    return `${file}: ${why}`;
   }
   if (Buffer.byteLength(text) > MAXIMUM_BYTES) {
-    return refuseFaults(console, file, [
-      { path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' },
-    ]);
+    return {
+      ok: false,
+      faults: [{ path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' }],
+    };
   }
-  const read = readDesignText(text);
-  if (!read.ok) return refuseFaults(console, file, read.faults);
-  const result = solve(read.design, { at, remarks: read.remarks });
-  console.out(values.json ? `${JSON.stringify(result, null, 2)}\n` : describeResult(read.design, result));
-  return 0;
+  return readDesignText(text);
 }
 
 function refuseFaults(console: Console, file: string, faults: readonly Fault[]): number {

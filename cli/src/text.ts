@@ -1,10 +1,22 @@
-import { formatQuantity, type Design, type Result, type Unit } from '@yundro/core';
+import {
+  assess,
+  formatQuantity,
+  TOPOLOGY_WORDS,
+  type Alternative,
+  type Design,
+  type Result,
+  type Unit,
+} from '@yundro/core';
 
 const MARK = { met: '+', marginal: '~', missed: '!' } as const;
 
 /** A result as text for people: decisions, corners, targets, notices. */
 export function describeResult(design: Design, result: Result): string {
-  const lines: string[] = [`${design.name}: ${result.decisions.topology}, ${result.verdict}`, '', 'Decisions'];
+  const lines: string[] = [
+    `${design.name}: ${TOPOLOGY_WORDS[result.decisions.topology]}, ${result.verdict}`,
+    '',
+    'Decisions',
+  ];
   const { decisions } = result;
   const rule = (path: string): string => result.decided.find((d) => d.path === path)?.rule ?? 'held';
   const banks = (list: typeof decisions.outputCapacitors): string =>
@@ -69,6 +81,63 @@ export function describeResult(design: Design, result: Result): string {
   for (const w of result.warnings) lines.push(`Warning: ${w.message}`);
   for (const c of result.cautions) lines.push(`Caution: ${c.message}`);
   return `${lines.join('\n')}\n`;
+}
+
+interface Compared {
+  design: Design;
+  result: Result;
+}
+
+/** Designs side by side, for programs: each with the figures that people compare. */
+export function comparisonOf(compared: readonly Compared[]): object {
+  return {
+    format: 'yundro-comparison',
+    version: 1,
+    designs: compared.map(({ design, result }) => {
+      const { result: _, name: __, ...figures } = assess(design, result);
+      return { name: design.name, ...figures, warnings: result.warnings, cautions: result.cautions };
+    }),
+  };
+}
+
+/** Designs side by side, for people: a row for each figure, a column for each design. */
+export function describeComparison(compared: readonly Compared[]): string {
+  const columns = compared.map(({ design, result }) => ({ design, result, figures: assess(design, result) }));
+  const row = (name: string, show: (figures: Alternative, design: Design, result: Result) => string): string[] => [
+    name,
+    ...columns.map(({ figures, design, result }) => show(figures, design, result)),
+  ];
+  const rows = [
+    row('', (_, design) => design.name),
+    row('topology', (f) => `${TOPOLOGY_WORDS[f.topology]}${f.phases > 1 ? `, ${f.phases} phases` : ''}`),
+    row('output', (_, { brief }) => `${value(brief.outputVoltage, 'V')}, ${value(brief.outputCurrent.max, 'A')}`),
+    row('verdict', (f) => f.verdict),
+    row('frequency', (f) => value(f.switchingFrequency, 'Hz')),
+    row('duty', (f) => `${value(f.duty.min, '%')} to ${value(f.duty.max, '%')}`),
+    row('control switch', (f) => `${value(f.control.voltage, 'V')}, ${value(f.control.rmsCurrent, 'A')} RMS`),
+    row('rectifier', (f) => `${value(f.rectifier.voltage, 'V')}, ${value(f.rectifier.rmsCurrent, 'A')} RMS`),
+    row('switches, volts × amperes', (f) => value(f.switchProduct, 'V·A')),
+    row('inductor', (f) => `${value(f.inductor.inductance, 'H')}, peak ${value(f.inductor.peak, 'A')}`),
+    row('energy at the peak', (f) => value(f.inductor.energy, 'J')),
+    row('input bank', (f) => `${value(f.inputCapacitorRms, 'A')} RMS`),
+    row('output bank', (f) => `${value(f.outputCapacitorRms, 'A')} RMS`),
+    row('pulsating current', (f) => f.pulsating),
+    row('right-half-plane zero', (f) =>
+      f.rightHalfPlaneZero === undefined ? 'none' : value(f.rightHalfPlaneZero, 'Hz'),
+    ),
+    row('parts', (f) => `${f.parts.switches} switches, ${f.parts.inductors} cores, ${f.parts.capacitors} capacitors`),
+    row('loss, nominal, full load', (f) => `${value(f.loss, 'W')}, ${value(f.efficiency, '%')}`),
+    row('warnings', (_, __, result) => String(result.warnings.length)),
+  ];
+  const widths = rows[0]!.map((_, column) => Math.max(...rows.map((cells) => cells[column]!.length)));
+  return `${rows
+    .map((cells) =>
+      cells
+        .map((cell, column) => cell.padEnd(widths[column]!))
+        .join('  ')
+        .trimEnd(),
+    )
+    .join('\n')}\n`;
 }
 
 function value(number: number, unit: Unit): string {

@@ -6,10 +6,43 @@ export type { CompleteDecisions, Corner } from './operating/stage.ts';
 export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
 export { SCHOOLS } from './sizing/inductor.ts';
 export { suggestLoadStep, type DecidedBy } from './sizing/complete.ts';
-export { addUpTree, type PowerTree, type Rail } from './project/powerTree.ts';
+export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
 export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './sizing/linearRegulator.ts';
 export { type Target, type Verdict } from './verdict/targets.ts';
 export type { Notice } from './verdict/notices.ts';
 export { explain, listQuantities, type Explanation, type QuantityId, type Scene } from './explain/index.ts';
+export {
+  assess,
+  compareTopologies,
+  type Alternative,
+  type SwitchDemand,
+  type TopologyComparison,
+} from './explore/topologies.ts';
+export {
+  cancellation,
+  coupledRipple,
+  dutySpan,
+  linePlaces,
+  loadPlaces,
+  modeMap,
+  pointsAlong,
+  ratioAgainstDuty,
+  type Axis,
+  type Curve,
+  type ModePlace,
+} from './explore/curves.ts';
+export {
+  adjustableDivider,
+  dividerAccuracy,
+  dividerPairs,
+  timingPairs,
+  type AdjustableDivider,
+  type DividerPair,
+  type TimingPair,
+} from './sizing/smallParts.ts';
+export { suggestOutputFilter } from './sizing/outputFilter.ts';
+export { estimate, losslessConditions } from './sizing/estimate.ts';
+export { topologyModel, TOPOLOGIES, type SwitchNode, type TopologyModel } from './topology/index.ts';
+export { TOPOLOGY_WORDS } from './verdict/notices.ts';
 export { findTape, setTape, stepTape, tapeOf, TAPES, type TapeDefinition, type TapeStretch } from './explore/tape.ts';

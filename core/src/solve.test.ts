@@ -444,13 +444,17 @@ test('waveforms repeat, average to what they should, and carry both sides of an 
   expect(Math.max(...w.switchNode)).toBeCloseTo(24, 0);
 });
 
-test('a power tree adds its rails up', () => {
-  const design = exampleWith();
-  const result = solve(design);
-  const tree = addUpTree([
-    { design, result },
-    { design, result },
+test('a power tree adds its rails up, source by source', () => {
+  const rail = (brief: object) => {
+    const design = exampleWith({}, brief);
+    return { design, result: solve(design) };
+  };
+  const tree = addUpTree([rail({ sourceName: 'bus' }), rail({ sourceName: 'rack' }), rail({ sourceName: 'bus' })]);
+  expect(tree.sources.map(({ name, members }) => [name, members])).toEqual([
+    ['bus', [0, 2]],
+    ['rack', [1]],
   ]);
-  expect(tree.inputCurrent).toBeCloseTo(2 * tree.rails[0]!.inputCurrent, 12);
+  expect(tree.sources[0]!.inputCurrent).toBeCloseTo(2 * tree.rails[0]!.inputCurrent, 12);
+  expect(tree.loss).toBeCloseTo(3 * tree.rails[1]!.loss, 12);
   expect(tree.rails[0]!.worst?.margin).toBeDefined();
 });

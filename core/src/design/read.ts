@@ -141,7 +141,7 @@ function unknownKeys(value: unknown, schema: unknown, path: string[]): Fault[] {
       node.def.element ? unknownKeys(item, node.def.element, [...path, String(index)]) : [],
     );
   }
-  if (typeof value !== 'object' || value === null) return [];
+  if (typeof value !== 'object' || value === null || node.def.type === 'record') return [];
   const shapes = node.def.type === 'union' ? (node.def.options ?? []).map((option) => unwrap(option)) : [node];
   const shape = Object.assign({}, ...shapes.map((option) => option.def.shape ?? {})) as Record<string, SchemaNode>;
   return Object.entries(value).flatMap(([key, child]) => {

@@ -96,6 +96,7 @@ export const briefSchema = object({
   junctionTemperature: celsius('highest junction temperature allowed, °C').default(125),
   inputRipple: positive('allowed input ripple, V peak to peak').optional(),
   source: choice(['supply', 'battery'], 'what feeds the stage: a battery has no current limit of its own').optional(),
+  sourceName: name(80).optional(),
   sourceResistance: nonNegative('of the source and its leads, Ω; a stiff source when absent').optional(),
   sourceInductance: nonNegative('of the source and its leads, H').optional(),
   outputPolarity: choice(['positive', 'negative'], 'of the output against return').optional(),

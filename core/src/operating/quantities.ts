@@ -88,7 +88,7 @@ export const operatingQuantities = {
     value: ({ point }) => (point.region === 'boost' ? 1 - (point.boostDuty ?? 0) : point.rectifierDuty),
     exact: true,
     form: (scene) =>
-      scene.point.onTime === 0
+      scene.point.onTime === 0 || scene.point.region === 'buck-boost'
         ? undefined
         : discontinuous(scene)
           ? formsAt(scene).rectifierDutyDcm

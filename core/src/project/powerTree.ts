@@ -2,6 +2,7 @@ import type { Result } from '../solve.ts';
 import type { Target } from '../verdict/targets.ts';
 import { nearestNominal } from '../verdict/targets.ts';
 import type { Design } from '../design/schema.ts';
+import { formatQuantity } from '../quantity/index.ts';
 
 /** One rail of a project as the power tree shows it, at nominal input and full load. */
 export interface Rail {
@@ -13,16 +14,29 @@ export interface Rail {
   worst: Target | undefined;
 }
 
-/** A project's rails with what they draw together. */
-export interface PowerTree {
-  rails: (Rail | undefined)[];
-  /** A, from a source that all rails share */
+/** Rails that hang on one source, with what they draw together. */
+export interface Source {
+  /** the brief's own name for it, or its nominal voltage */
+  name: string;
+  /** V, nominal */
+  inputVoltage: number;
+  /** places in the project's list of designs */
+  members: number[];
+  /** A, of those that are solved */
   inputCurrent: number;
   outputPower: number;
   loss: number;
 }
 
-/** Adds up the rails of a project: currents from the source, power to the loads, losses on the way. */
+/** A project's rails, source by source, with the power of all together. */
+export interface PowerTree {
+  rails: (Rail | undefined)[];
+  sources: Source[];
+  outputPower: number;
+  loss: number;
+}
+
+/** Adds up the rails of a project: currents from each source, power to the loads, losses on the way. */
 export function addUpTree(solved: readonly { design: Design; result: Result }[]): PowerTree {
   const rails = solved.map(({ design, result }): Rail | undefined => {
     if (result.operatingPoints.length === 0) return undefined;
@@ -36,12 +50,21 @@ export function addUpTree(solved: readonly { design: Design; result: Result }[])
       worst: result.targets.reduce<Target | undefined>((a, b) => (a && spare(a) <= spare(b) ? a : b), undefined),
     };
   });
-  const sum = (read: (rail: Rail) => number): number =>
-    rails.reduce((total, rail) => total + (rail ? read(rail) : 0), 0);
-  return {
-    rails,
-    inputCurrent: sum((rail) => rail.inputCurrent),
-    outputPower: sum((rail) => rail.outputPower),
-    loss: sum((rail) => rail.loss),
-  };
+  const sources: Source[] = [];
+  solved.forEach(({ design: { brief } }, index) => {
+    const nominal = brief.inputVoltage.nominal;
+    const name = brief.sourceName ?? formatQuantity(nominal, 'V');
+    let source = sources.find((other) => other.name === name && other.inputVoltage === nominal);
+    if (!source) {
+      source = { name, inputVoltage: nominal, members: [], inputCurrent: 0, outputPower: 0, loss: 0 };
+      sources.push(source);
+    }
+    const rail = rails[index];
+    source.members.push(index);
+    source.inputCurrent += rail?.inputCurrent ?? 0;
+    source.outputPower += rail?.outputPower ?? 0;
+    source.loss += rail?.loss ?? 0;
+  });
+  const sum = (read: (source: Source) => number): number => sources.reduce((total, source) => total + read(source), 0);
+  return { rails, sources, outputPower: sum((source) => source.outputPower), loss: sum((source) => source.loss) };
 }

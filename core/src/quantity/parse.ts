@@ -20,6 +20,7 @@ const EXAMPLES: Readonly<Record<Unit, string>> = {
   'V/s': '200k or 0.2 V/µs',
   'V/A': '50m',
   'A/V': '2m',
+  'V·A': '48',
   '': '0.5 or 4.7k',
 };
 

@@ -21,7 +21,7 @@ export const PREFIX_EXPONENT: ReadonlyMap<string, number> = new Map<string, numb
 
 /** Units that quantities carry; '' is a pure number, '%' a fraction shown as per cent. */
 export type Unit =
-  'V' | 'A' | 'Ω' | 'H' | 'F' | 'Hz' | 's' | 'W' | 'J' | 'm' | '°C' | '%' | 'A/s' | 'V/s' | 'V/A' | 'A/V' | '';
+  'V' | 'A' | 'Ω' | 'H' | 'F' | 'Hz' | 's' | 'W' | 'J' | 'm' | '°C' | '%' | 'A/s' | 'V/s' | 'V/A' | 'A/V' | 'V·A' | '';
 
 /** Spellings accepted for each unit, lower case (case carries no meaning in a unit's name as people type it). */
 export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
@@ -41,5 +41,6 @@ export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
   'V/s': ['v/s'],
   'V/A': ['v/a', 'ω', 'ohm'],
   'A/V': ['a/v', 's'],
+  'V·A': ['v·a', 'va'],
   '': [],
 };

@@ -95,7 +95,7 @@ export function estimate(model: TopologyModel, conditions: StageConditions): Est
     rectifierRms: rms * Math.sqrt(1 - d),
     input: side((cell) => cell.fromInput),
     output: side((cell) => cell.toOutput),
-    rightHalfPlaneZero: forms.rightHalfPlaneZero(d, resistance, c.inductance),
+    rightHalfPlaneZero: forms.rightHalfPlaneZero(transition ? transition.boostDuty : d, resistance, c.inductance),
   };
 }
 
@@ -171,7 +171,10 @@ export function deliveredSlew(
   const off = volts(cells.rectifier!);
   const found = forms.ccmDuty(c);
   const duty = Number.isFinite(found) ? Math.min(0.98, Math.max(0, found)) : 0.98;
-  const delivered = duty * cells.control!.toOutput + (1 - duty) * cells.rectifier!.toOutput;
+  const { transition } = operation;
+  const delivered = transition
+    ? 1 - transition.boostDuty
+    : duty * cells.control!.toOutput + (1 - duty) * cells.rectifier!.toOutput;
   const drive = direction === 'up' ? maximumDuty * on + (1 - maximumDuty) * off : -off;
   return (Math.max(0, drive) * c.phases * delivered) / c.inductance;
 }

@@ -180,6 +180,8 @@ function buckLegDuty(c: StageConditions, boostDuty: number): number {
 /** The transition's ripple is that of the small middle voltage and two short parts; its other forms are the buck-boost's. */
 const transitionForms = {
   ...invertingForms,
+  /** at the boost leg's duty: what the inductor is kept from the output by */
+  rightHalfPlaneZero: boostForms.rightHalfPlaneZero,
   inductorAverage: (c: StageConditions) => c.outputCurrent / c.phases / (1 - c.smallestBoostDuty),
   inductorRipple: (c: StageConditions) =>
     (c.inputVoltage * c.smallestBoostDuty) / (c.inductance * c.switchingFrequency),

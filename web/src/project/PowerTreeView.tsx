@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import { formatQuantity, type PowerTree, type Rail, type Result } from '@yundro/core';
+import { formatQuantity, TOPOLOGY_WORDS, type PowerTree, type Rail, type Result, type Source } from '@yundro/core';
 import type { StoredDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 
@@ -14,18 +14,49 @@ export function PowerTreeView({
   tree: PowerTree;
 }) {
   if (designs.length === 0) return null;
-  const rails = (show: (rail: Rail) => string): string =>
-    tree.rails.flatMap((rail) => (rail ? [show(rail)] : [])).join(' + ');
   return (
     <section className="tree" aria-label="Power tree">
+      {tree.sources.map((source) => (
+        <TreeSource key={`${source.name} ${source.inputVoltage}`} {...{ source, designs, results, tree }} />
+      ))}
+      {tree.sources.length > 1 ? (
+        <p className="mono soft tree-total">
+          All sources: <span className="kind-power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads,{' '}
+          <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost on the way
+        </p>
+      ) : null}
+    </section>
+  );
+}
+
+function TreeSource({
+  source,
+  designs,
+  results,
+  tree,
+}: {
+  source: Source;
+  designs: StoredDesign[];
+  results: Result[];
+  tree: PowerTree;
+}) {
+  const rails = (show: (rail: Rail) => string): string =>
+    source.members
+      .flatMap((index) => {
+        const rail = tree.rails[index];
+        return rail ? [show(rail)] : [];
+      })
+      .join(' + ');
+  return (
+    <div className="tree-group">
       <div className="tree-source sheet">
-        <h2>Source</h2>
-        <p className="mono kind-current">{formatQuantity(tree.inputCurrent, 'A')}</p>
+        <h2>{source.name}</h2>
+        <p className="mono kind-current">{formatQuantity(source.inputCurrent, 'A')}</p>
         <p className="soft">at nominal input, every rail at full load</p>
         <p className="mono">
-          <span className="kind-power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads
+          <span className="kind-power">{formatQuantity(source.outputPower, 'W')}</span> to the loads
           <br />
-          <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost on the way
+          <span className="kind-power">{formatQuantity(source.loss, 'W')}</span> lost on the way
         </p>
         <details>
           <summary>Why?</summary>
@@ -35,13 +66,14 @@ export function PowerTreeView({
             <br />Σ P<sub>loss</sub> = {rails((rail) => formatQuantity(rail.loss, 'W'))}
           </p>
           <p className="soft">
-            Each rail’s own figures have their Why? in its design. Holds where every rail hangs on this one source;
-            conservation of energy.
+            Each rail’s own figures have their Why? in its design. Rails whose briefs name the same source hang on it
+            together; conservation of energy.
           </p>
         </details>
       </div>
       <ol className="tree-rails">
-        {designs.map((design, index) => {
+        {source.members.map((index) => {
+          const design = designs[index]!;
           const rail = tree.rails[index];
           const result = results[index]!;
           const { brief } = design.document;
@@ -59,7 +91,10 @@ export function PowerTreeView({
               </div>
               <Link className="tree-stage sheet" to={`/designs/${design.id}/stage`}>
                 <strong>{design.document.name}</strong>
-                <span className="soft">{result.decisions.topology}</span>
+                <span className="soft">
+                  {TOPOLOGY_WORDS[result.decisions.topology]}
+                  {result.decisions.phases > 1 ? `, ${result.decisions.phases} phases` : ''}
+                </span>
                 <span className={`verdict ${result.verdict}`}>
                   <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
                   {rail?.worst ? <small>tightest: {rail.worst.name.toLowerCase()}</small> : null}
@@ -74,6 +109,6 @@ export function PowerTreeView({
           );
         })}
       </ol>
-    </section>
+    </div>
   );
 }

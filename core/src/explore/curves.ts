@@ -1,0 +1,187 @@
+import type { Brief, Design } from '../design/schema.ts';
+import { solveLinear, zeros } from '../network/linear.ts';
+import { solveCorner, type OperatingPoint } from '../operating/operatingPoint.ts';
+import { conditionsAt, couplingOf, type CompleteDecisions } from '../operating/stage.ts';
+import { completeDecisions } from '../sizing/complete.ts';
+import { likelyOperation } from '../sizing/estimate.ts';
+import { topologyModel } from '../topology/index.ts';
+
+/** Pairs to draw. */
+export interface Curve {
+  x: number[];
+  y: number[];
+}
+
+export type Axis = 'inputVoltage' | 'outputCurrent';
+
+/**
+ * Exact operating points along the line or the load, everything else as the design stands.
+ * @param values V or A; those without a periodic state are left out
+ */
+export function pointsAlong(design: Design, axis: Axis, values: readonly number[], other: number): OperatingPoint[] {
+  const { decisions } = completeDecisions(design);
+  const model = topologyModel(decisions.topology);
+  return values.flatMap((value) => {
+    const corner =
+      axis === 'inputVoltage'
+        ? { inputVoltage: value, outputCurrent: other }
+        : { inputVoltage: other, outputCurrent: value };
+    return solveCorner(model, design.brief, decisions, corner).point ?? [];
+  });
+}
+
+/** Places along the load, from a thousandth of full load (or its minimum, when that is lower) to full load, by equal ratios. */
+export function loadPlaces({ outputCurrent }: Brief, count: number): number[] {
+  const low = Math.min(outputCurrent.min || Infinity, outputCurrent.max / 1000);
+  return Array.from({ length: count }, (_, i) => low * (outputCurrent.max / low) ** (i / (count - 1)));
+}
+
+export function linePlaces({ inputVoltage }: Brief, count: number): number[] {
+  const { min, max } = inputVoltage;
+  return max > min ? Array.from({ length: count }, (_, i) => min + ((max - min) * i) / (count - 1)) : [min];
+}
+
+/** Conversion ratio against duty at full load and nominal input, ideal and with the stage's resistances and drops. */
+export function ratioAgainstDuty(
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  count = 161,
+): { region: string | undefined; ideal: Curve; withLosses: Curve }[] {
+  const model = topologyModel(decisions.topology);
+  const corner = { inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max };
+  const resistance = (brief.outputVoltage / brief.outputCurrent.max) * decisions.phases;
+  const conditions = conditionsAt(brief, decisions, corner);
+  const operations = model.operations(conditions).filter(({ transition }) => !transition);
+  return operations.map((operation) => {
+    const duties = Array.from({ length: count }, (_, i) => (i / (count - 1)) * 0.999);
+    const ideal = (duty: number): number => {
+      const { control, rectifier } = operation.cells;
+      const from = duty * control!.fromInput + (1 - duty) * rectifier!.fromInput;
+      return from / (duty * control!.toOutput + (1 - duty) * rectifier!.toOutput);
+    };
+    return {
+      region: operation.region,
+      ideal: { x: duties, y: duties.map(ideal) },
+      withLosses: {
+        x: duties,
+        y: duties.map((duty) => operation.forms.ratioWithLosses(operation.conditions, duty, resistance)),
+      },
+    };
+  });
+}
+
+/** Where a corner stands on the map of conduction modes: K = 2L·f/R of one phase against its critical value. */
+export interface ModePlace {
+  inputVoltage: number;
+  outputCurrent: number;
+  duty: number;
+  k: number;
+  critical: number;
+  mode: string;
+}
+
+/** The boundary K = Kcrit(D) and the design's corners on it. */
+export function modeMap(
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  points: readonly OperatingPoint[],
+  count = 101,
+): { boundary: Curve; places: ModePlace[] } {
+  const model = topologyModel(decisions.topology);
+  const formsAt = (point: { inputVoltage: number; outputCurrent: number }) =>
+    likelyOperation(model, conditionsAt(brief, decisions, point));
+  const { forms } = formsAt({ inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max });
+  const duties = Array.from({ length: count }, (_, i) => i / (count - 1));
+  return {
+    boundary: { x: duties, y: duties.map((duty) => forms.criticalK(duty)) },
+    places: points
+      .filter((point) => point.outputCurrent > 0)
+      .map((point) => {
+        const operation = formsAt(point);
+        const resistance = (brief.outputVoltage / point.outputCurrent) * decisions.phases;
+        // the duty of continuous conduction: on the map a discontinuous stage is one that falls short of its boundary
+        const duty = Math.min(1, Math.max(0, operation.forms.ccmDuty(operation.conditions)));
+        return {
+          inputVoltage: point.inputVoltage,
+          outputCurrent: point.outputCurrent,
+          duty,
+          k: (2 * decisions.inductor.inductance * point.switchingFrequency) / resistance,
+          critical: operation.forms.criticalK(duty),
+          mode: point.conductionMode,
+        };
+      })
+      .filter(({ duty }) => Number.isFinite(duty)),
+  };
+}
+
+/**
+ * Ripple of the phases' sum relative to one phase's: N(D − m/N)((m+1)/N − D)/(D(1 − D)), m = ⌊ND⌋.
+ * Source: the multiphase literature (recalled from memory).
+ */
+export function cancellation(phases: number, duty: number): number {
+  if (!(duty > 0 && duty < 1)) return 0;
+  const m = Math.floor(phases * duty);
+  return Math.max(0, (phases * (duty - m / phases) * ((m + 1) / phases - duty)) / (duty * (1 - duty)));
+}
+
+/** The duties over the line at full load, lossless: what span of an interleaving picture this design uses. */
+export function dutySpan(points: readonly OperatingPoint[]): { min: number; max: number } {
+  const duties = points.filter((point) => point.onTime > 0).map((point) => point.onTime * point.switchingFrequency);
+  return { min: Math.min(1, ...duties), max: Math.max(0, ...duties) };
+}
+
+/**
+ * Winding and summed ripple of interleaved, coupled windings with straight ramps, both relative to the winding ripple
+ * of the same self-inductance uncoupled. Each winding sees (1 − D) while its switch is on and −D while it is off (in
+ * units of the voltage that swings it), and the slopes follow from the inverse of the inductance matrix.
+ */
+export function coupledRipple(
+  phases: number,
+  coupling: NonNullable<CompleteDecisions['coupling']>,
+  duty: number,
+): { winding: number; sum: number } {
+  const matrix = couplingOf({ phases, coupling })?.matrix ?? identityOf(phases);
+  const inverse = inverseOf(matrix, phases);
+  const cuts = new Set([0, 1]);
+  for (let k = 0; k < phases; k += 1) {
+    cuts.add(k / phases);
+    cuts.add((k / phases + duty) % 1);
+  }
+  const edges = [...cuts].sort((a, b) => a - b);
+  const current = zeros(phases);
+  const windingRange = [0, 0];
+  const sumRange = [0, 0];
+  for (let i = 1; i < edges.length; i += 1) {
+    const span = edges[i]! - edges[i - 1]!;
+    const middle = edges[i - 1]! + span / 2;
+    const volts = Array.from({ length: phases }, (_, k) => ((middle - k / phases + 1) % 1 < duty ? 1 - duty : -duty));
+    for (let k = 0; k < phases; k += 1)
+      for (let j = 0; j < phases; j += 1) current[k]! += inverse[k * phases + j]! * volts[j]! * span;
+    const sum = current.reduce((a, b) => a + b, 0);
+    windingRange[0] = Math.min(windingRange[0]!, current[0]!);
+    windingRange[1] = Math.max(windingRange[1]!, current[0]!);
+    sumRange[0] = Math.min(sumRange[0]!, sum);
+    sumRange[1] = Math.max(sumRange[1]!, sum);
+  }
+  const plain = duty * (1 - duty);
+  return plain > 0
+    ? { winding: (windingRange[1]! - windingRange[0]!) / plain, sum: (sumRange[1]! - sumRange[0]!) / plain }
+    : { winding: 0, sum: 0 };
+}
+
+function identityOf(n: number): number[] {
+  const matrix = zeros(n * n);
+  for (let i = 0; i < n; i += 1) matrix[i * n + i] = 1;
+  return matrix;
+}
+
+function inverseOf(matrix: readonly number[], n: number): number[] {
+  const inverse = zeros(n * n);
+  for (let column = 0; column < n; column += 1) {
+    const unit = zeros(n);
+    unit[column] = 1;
+    const solved = solveLinear(n, matrix.slice(), unit);
+    for (let row = 0; row < n; row += 1) inverse[row * n + column] = solved?.[row] ?? 0;
+  }
+  return inverse;
+}

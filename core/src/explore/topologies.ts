@@ -1,0 +1,165 @@
+import type { Design, Topology } from '../design/schema.ts';
+import { conditionsAt } from '../operating/stage.ts';
+import type { OperatingPoint, SwitchStress } from '../operating/operatingPoint.ts';
+import { formatQuantity } from '../quantity/index.ts';
+import { estimate } from '../sizing/estimate.ts';
+import { linearAlternative, type LinearAlternative } from '../sizing/linearRegulator.ts';
+import { solve, type Result } from '../solve.ts';
+import { topologyModel, TOPOLOGIES } from '../topology/index.ts';
+import { TOPOLOGY_WORDS } from '../verdict/notices.ts';
+import { nearestNominal, type Verdict } from '../verdict/targets.ts';
+
+/** What one of a stage's switches must stand: V, A RMS of one phase, and their product over all phases, V·A. */
+export interface SwitchDemand {
+  voltage: number;
+  rmsCurrent: number;
+  product: number;
+}
+
+/** One topology completed and solved for a brief, in the figures that people compare. */
+export interface Alternative {
+  topology: Topology;
+  name: string;
+  verdict: Verdict;
+  /** what rules it out, each in words with its number; empty when nothing does */
+  ruledOut: string[];
+  /** what speaks against it without ruling it out */
+  reservations: string[];
+  phases: number;
+  switchingFrequency: number;
+  /** of the control switch, over all corners */
+  duty: { min: number; max: number };
+  control: SwitchDemand;
+  rectifier: SwitchDemand;
+  /** all switches of all phases together, V·A */
+  switchProduct: number;
+  /** one phase's inductor: H, A at the highest peak, and J at that peak over all phases */
+  inductor: { inductance: number; peak: number; energy: number };
+  /** A RMS, each bank at its worst corner */
+  inputCapacitorRms: number;
+  outputCapacitorRms: number;
+  /** where the current is chopped */
+  pulsating: 'input' | 'output' | 'input and output';
+  /** Hz, lowest over the corners; undefined when there is none */
+  rightHalfPlaneZero: number | undefined;
+  parts: { switches: number; inductors: number; capacitors: number };
+  /** W and efficiency at nominal input and full load, with the losses known so far */
+  loss: number;
+  efficiency: number;
+  result: Result;
+}
+
+export interface TopologyComparison {
+  alternatives: Alternative[];
+  linear: LinearAlternative;
+}
+
+/** Warnings and targets that mean a topology cannot do what the brief asks. */
+const FATAL = ['out-of-reach', 'passes-through', 'maximumDuty', 'minimumOnTime', 'minimumOffTime', 'not-solved'];
+
+/**
+ * Every topology completed and solved from the brief alone (the controller's limits and the held reasons stay), with
+ * what rules each out. The design's own decisions do not weigh in, so that the comparison is fair.
+ */
+export function compareTopologies(design: Design): TopologyComparison {
+  const { control, lightLoad } = design.decisions;
+  return {
+    alternatives: TOPOLOGIES.map((topology) =>
+      assess(
+        design,
+        solve({
+          ...design,
+          decisions: { topology, ...(control ? { control } : {}), ...(lightLoad ? { lightLoad } : {}) },
+        }),
+      ),
+    ),
+    linear: linearAlternative(design.brief),
+  };
+}
+
+/** The figures of a solved design. */
+export function assess(design: Design, result: Result): Alternative {
+  const { decisions, operatingPoints: points } = result;
+  const { topology, phases } = decisions;
+  const { brief } = design;
+  const model = topologyModel(topology);
+  const most = (of: (point: OperatingPoint) => number): number => Math.max(0, ...points.map(of));
+  const demand = (of: (point: OperatingPoint) => SwitchStress): SwitchDemand => {
+    const voltage = most((point) => of(point).blockingVoltage);
+    const rmsCurrent = most((point) => of(point).rmsCurrent);
+    return { voltage, rmsCurrent, product: voltage * rmsCurrent * phases };
+  };
+  const control = demand((point) => point.controlSwitch);
+  const rectifier = demand((point) => point.rectifier);
+  const second = points.some((point) => point.boostLeg)
+    ? [
+        demand((point) => point.boostLeg?.controlSwitch ?? NOTHING),
+        demand((point) => point.boostLeg?.rectifier ?? NOTHING),
+      ]
+    : [];
+  const zeros = points
+    .filter((point) => point.outputCurrent === brief.outputCurrent.max)
+    .flatMap((point) => estimate(model, conditionsAt(brief, decisions, point)).rightHalfPlaneZero ?? []);
+  const duties = points.map((point) => point.duty);
+  const peak = most((point) => point.inductorCurrent.peak);
+  const { inductance } = decisions.inductor;
+  const nominal = points.length > 0 ? nearestNominal(brief.inputVoltage.nominal, points) : undefined;
+  const { input, output } = model.pulsating;
+  const pairs = decisions.coupling ? (decisions.coupling.arrangement === 'one-core' ? phases : 2) : 1;
+  const count = (banks: readonly { count: number }[]): number => banks.reduce((sum, bank) => sum + bank.count, 0);
+  return {
+    topology,
+    name: model.name,
+    verdict: result.verdict,
+    ruledOut: ruledOut(design, result),
+    reservations: reservations(design, result),
+    phases,
+    switchingFrequency: decisions.switchingFrequency,
+    duty: { min: Math.min(1, ...duties), max: Math.max(0, ...duties) },
+    control,
+    rectifier,
+    switchProduct: [control, rectifier, ...second].reduce((sum, { product }) => sum + product, 0),
+    inductor: { inductance, peak, energy: (phases * inductance * peak ** 2) / 2 },
+    inputCapacitorRms: most((point) => point.inputCapacitor.rmsCurrent),
+    outputCapacitorRms: most((point) => point.outputCapacitor.rmsCurrent),
+    pulsating: input && output ? 'input and output' : input ? 'input' : 'output',
+    rightHalfPlaneZero: zeros.length > 0 ? Math.min(...zeros) : undefined,
+    parts: {
+      switches: model.switches * phases,
+      inductors: Math.ceil(phases / pairs),
+      capacitors: count(decisions.inputCapacitors) + count(decisions.outputCapacitors),
+    },
+    loss: nominal?.losses.total ?? 0,
+    efficiency: nominal?.efficiency ?? 0,
+    result,
+  };
+}
+
+const NOTHING: SwitchStress = { averageCurrent: 0, rmsCurrent: 0, peakCurrent: 0, blockingVoltage: 0 };
+
+function ruledOut({ brief }: Design, { decisions, warnings }: Result): string[] {
+  const model = topologyModel(decisions.topology);
+  const words: string[] = [];
+  const volts = formatQuantity(brief.outputVoltage, 'V');
+  const name = TOPOLOGY_WORDS[decisions.topology];
+  const article = /^[aeiou]/u.test(name) ? 'An' : 'A';
+  if (brief.outputPolarity === 'negative' && !model.inverts)
+    words.push(`${article} ${name} gives +${volts}, and the brief asks for −${volts}.`);
+  if (brief.outputPolarity === 'positive' && model.inverts)
+    words.push(`${article} ${name} gives −${volts}, and the brief asks for +${volts}.`);
+  return [...words, ...warnings.filter(({ id }) => FATAL.includes(id)).map(({ message }) => message)];
+}
+
+function reservations({ brief }: Design, { decisions, targets }: Result): string[] {
+  const words: string[] = [];
+  const model = topologyModel(decisions.topology);
+  if (brief.outputPolarity === undefined && model.inverts)
+    words.push(
+      `Its output is −${formatQuantity(brief.outputVoltage, 'V')}: only where the load takes a negative rail.`,
+    );
+  for (const target of targets.filter(({ id, verdict }) => verdict === 'missed' && !FATAL.includes(id)))
+    words.push(
+      `${target.name}: ${formatQuantity(target.predicted, target.unit)} where ${formatQuantity(target.required, target.unit)} is asked for.`,
+    );
+  return words;
+}
