@@ -13,7 +13,7 @@ test('opens the sample, scrubs the frequency and everything follows; a restart f
 }) => {
   await page.goto(product.address);
   await page.getByRole('link', { name: 'Tide-pool observatory' }).click();
-  await expect(page.locator('.tree-source')).toContainText('mA');
+  await expect(page.locator('.tree-source').first()).toContainText(/4\.\d+.A/u);
   await page.getByRole('link', { name: /Logic rail/u }).click();
   const frequency = tape(page, 'Frequency');
   await expect(frequency).toHaveAttribute('aria-valuetext', /400.kHz/u);
@@ -64,10 +64,9 @@ test('the brief: wrong entries are marked with what would be right, good ones re
   await page.reload();
   await expect(page.getByLabel('Highest')).toHaveValue('36 V');
   await expect(page.getByLabel('Voltage', { exact: true })).toHaveValue('5 V');
-  // a buck asked to step up says so and is still solved as far as it can be
+  // the free topology follows the brief
   await page.getByLabel('Voltage', { exact: true }).fill('30');
-  await page.getByRole('link', { name: 'Stage' }).click();
-  await expect(page.locator('.notice').first()).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Topology' })).toContainText('four-switch');
 });
 
 test('held stays, free follows; arrow keys step; every number says why', async ({ page, product }) => {
@@ -103,6 +102,53 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   const cursor = page.getByRole('slider', { name: /Time cursor/u });
   await cursor.hover();
   await expect(page.locator('.readout')).toContainText(/cursor\s*2\.\d+.µs/u);
+});
+
+test('topologies side by side: what rules one out is said, the choice and its reason are kept', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.sampleDesign}/topology`);
+  const table = page.locator('.comparison');
+  await expect(table).toContainText('A boost cannot hold 3.3 V from 32 V'.replace(/(\d) V/gu, '$1\u00a0V'));
+  await expect(table.getByRole('columnheader', { name: /Linear regulator/u })).toBeVisible();
+  await expect(page.locator('.plot canvas')).toHaveCount(5);
+  // a buck asked to step up, or a boost to step down, says so and is still solved as far as it can be
+  await page.getByRole('button', { name: 'Choose boost' }).click();
+  await expect(margin(page, 'Output not above')).toBeVisible();
+  await page.getByRole('button', { name: 'Choose four-switch buck-boost' }).click();
+  const reason = page.getByLabel('Why this one');
+  await reason.fill('The bus may one day sag below the rail.');
+  await reason.press('Enter');
+  await saved(page);
+  await page.reload();
+  await expect(reason).toHaveValue('The bus may one day sag below the rail.');
+  await page.getByRole('link', { name: 'Stage' }).click();
+  await expect(page.getByRole('group', { name: /Schematic.*four-switch/u })).toBeVisible();
+  await page.getByRole('button', { name: 'second switch node' }).click();
+  await expect(page.getByRole('button', { name: 'second switch node' })).toHaveAttribute('aria-pressed', 'false');
+  await page.getByRole('button', { name: 'balance areas' }).click();
+  await expect(page.locator('.balance')).toContainText('V·s');
+  await page.getByRole('button', { name: 'Tape of winding resistance' }).click();
+  await expect(tape(page, 'Winding resistance')).toBeVisible();
+});
+
+test('phases by key, coupled, to eight; every part of the drawing is reached by keyboard', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000016/stage`);
+  const phases = tape(page, 'Phases');
+  await phases.focus();
+  for (let i = 0; i < 4; i += 1) await page.keyboard.press('ArrowRight');
+  await expect(phases).toHaveAttribute('aria-valuetext', '8');
+  await expect(page.getByRole('button', { name: /^Phase \d/u })).toHaveCount(7);
+  await page.getByRole('button', { name: /^Phase 8.*pair 4/u }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Hold phases' })).toBeFocused();
+  await page.getByLabel('Coupling of the windings').selectOption('direct one-core');
+  await expect(page.locator('.schematic')).toContainText('direct coupling 0.5');
+  await expect(page.getByText('No pulses')).toBeHidden();
 });
 
 test('two windows on one design: the second is asked, sees both, and its choice stands', async ({
@@ -186,7 +232,7 @@ test('no screen has an accessibility violation or breaks the content-security po
     await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeVisible();
     await look(`projects, ${theme}`);
     await page.goto(product.sampleProject);
-    await expect(page.locator('.tree-source')).toBeVisible();
+    await expect(page.locator('.tree-source')).toHaveCount(3);
     await look(`project, ${theme}`);
     await page.goto(`${product.sampleDesign}/brief`);
     await page.getByLabel('Highest').fill('3x');
@@ -196,6 +242,13 @@ test('no screen has an accessibility violation or breaks the content-security po
     await margin(page, 'Inductor peak').click();
     await expect(page.locator('.why-sheet')).toBeVisible();
     await look(`stage with why, ${theme}`);
+    await page.goto(`${product.sampleDesign}/topology`);
+    await expect(page.locator('.plot canvas')).toHaveCount(5);
+    await expect(page.locator('.comparison')).toBeVisible();
+    await look(`topology, ${theme}`);
+    await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
+    await expect(page.locator('.against-load canvas')).toBeVisible();
+    await look(`inverting stage, ${theme}`);
     await page.goto(`${product.sampleDesign}/loop`);
     await expect(page.getByText('not built yet. It will hold')).toBeVisible();
     await look(`later rung, ${theme}`);

@@ -45,4 +45,15 @@ export { suggestOutputFilter } from './sizing/outputFilter.ts';
 export { estimate, losslessConditions } from './sizing/estimate.ts';
 export { topologyModel, TOPOLOGIES, type SwitchNode, type TopologyModel } from './topology/index.ts';
 export { TOPOLOGY_WORDS } from './verdict/notices.ts';
-export { findTape, setTape, stepTape, tapeOf, TAPES, type TapeDefinition, type TapeStretch } from './explore/tape.ts';
+export { balanceOf, type Balance } from './explore/balance.ts';
+export { LIGHT_LOADS, lightLoadCurves, type LightLoad } from './explore/lightLoad.ts';
+export {
+  findTape,
+  setTape,
+  stepTape,
+  tapeOf,
+  tapesFor,
+  TAPES,
+  type TapeDefinition,
+  type TapeStretch,
+} from './explore/tape.ts';

@@ -1,4 +1,4 @@
-import { hold } from '../design/decision.ts';
+import { hold, valueAt } from '../design/decision.ts';
 import type { Design } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '../quantity/index.ts';
@@ -72,20 +72,93 @@ export const TAPES: readonly TapeDefinition[] = [
     write: (_, value) => value,
     range: (decisions) => ({ low: decisions.inductor.inductance / 10, high: decisions.inductor.inductance * 10 }),
   },
+  {
+    path: 'phases',
+    name: 'Phases',
+    unit: '',
+    kind: 'count',
+    quantity: 'phases',
+    read: (decisions) => decisions.phases,
+    write: (_, value) => Math.min(8, Math.max(1, Math.round(value))),
+    range: () => ({ low: 1, high: 8 }),
+  },
   bankCount('outputCapacitors', 'Output bank'),
   bankCount('inputCapacitors', 'Input bank'),
 ];
 
+/** A decision that is one number, on a tape a decade either side of its value, or from `least` where that is nothing. */
+const number = (
+  path: string,
+  name: string,
+  unit: Unit,
+  quantity: QuantityId,
+  least: number,
+  most = Infinity,
+): TapeDefinition => {
+  const read = (decisions: CompleteDecisions): number => (valueAt(decisions, path) as number | undefined) ?? 0;
+  return {
+    path,
+    name,
+    unit,
+    kind: 'part',
+    quantity,
+    series: 'E24',
+    read: (decisions) => Math.max(least, read(decisions)),
+    write: (_, value) => Math.min(most, value),
+    range: (decisions) => {
+      const value = Math.max(least, read(decisions));
+      return { low: Math.max(least, value / 10), high: Math.min(most, Math.max(value * 10, least * 100)) };
+    },
+  };
+};
+
+/** Tapes of the decisions that have none of their own on screen until asked for. */
+const MORE_TAPES: readonly TapeDefinition[] = [
+  number('rippleRatio', 'Ripple ratio', '%', 'rippleRatio', 0.02, 2),
+  number('inductor.resistance', 'Winding resistance', 'Ω', 'windingResistance', 1e-5),
+  number('inductor.saturationCurrent', 'Saturation current', 'A', 'saturationCurrent', 1e-3),
+  number('controlSwitch.onResistance', 'Control switch, on', 'Ω', 'controlResistance', 1e-5),
+  number('rectifier.onResistance', 'Rectifier, on', 'Ω', 'rectifierResistance', 1e-5),
+  number('rectifier.forwardVoltage', 'Diode drop', 'V', 'rectifierDrop', 0.01, 5),
+  number('rectifier.resistance', 'Diode slope', 'Ω', 'rectifierResistance', 1e-5),
+  number('control.minimumOnTime', 'Shortest on-time', 's', 'minimumOnTime', 1e-9),
+  number('control.minimumOffTime', 'Shortest off-time', 's', 'minimumOffTime', 1e-9),
+  number('control.maximumDuty', 'Duty limit', '%', 'maximumDuty', 0.1, 1),
+  number('control.deadTime', 'Dead time, each edge', 's', 'deadTime', 1e-9),
+  number('coupling.coefficient', 'Coupling', '', 'inductorRipple', 0.01, 0.99),
+  number('critical.valleyCurrent', 'Valley current', 'A', 'inductorValley', 1e-3),
+  number('critical.nodeCapacitance', 'Node capacitance', 'F', 'inductorValley', 1e-12),
+  number('preload', 'Preload', 'A', 'lossPreload', 1e-4),
+  number('outputFilter.inductance', 'Second section', 'H', 'outputRipple', 1e-9),
+  number('boostLeg.controlSwitch.onResistance', 'Boost leg’s control switch, on', 'Ω', 'controlResistance', 1e-5),
+  number('boostLeg.rectifier.onResistance', 'Boost leg’s rectifier, on', 'Ω', 'rectifierResistance', 1e-5),
+];
+
 export function tapeOf(path: string): TapeDefinition {
-  const tape = TAPES.find((t) => t.path === path);
-  if (!tape) throw new RangeError(`"${path}" is not a tape: expected one of ${TAPES.map((t) => t.path).join(', ')}`);
+  const tape = [...TAPES, ...MORE_TAPES].find((t) => t.path === path);
+  if (!tape) {
+    const paths = [...TAPES, ...MORE_TAPES].map((t) => t.path).join(', ');
+    throw new RangeError(`"${path}" is not a tape: expected one of ${paths}`);
+  }
   return tape;
+}
+
+/** Every tape that means something for these decisions: those of parts and modes that the design has. */
+export function tapesFor(decisions: CompleteDecisions): TapeDefinition[] {
+  return [...TAPES, ...MORE_TAPES.filter(({ path }) => valueAt(decisions, path) !== undefined)];
 }
 
 /** The design with the tape's decision held at `value`. */
 export function setTape(design: Design, path: string, value: number): Design {
-  const tape = tapeOf(path);
-  return hold(design, path, tape.write(completeDecisions(design).decisions, value));
+  const { decisions } = completeDecisions(design);
+  return hold(withKind(design, path, decisions), path, tapeOf(path).write(decisions, value));
+}
+
+/** A rectifier's value can only be held together with its kind. */
+function withKind(design: Design, path: string, decisions: CompleteDecisions): Design {
+  return path.startsWith('rectifier.') && design.decisions.rectifier === undefined
+    ? hold(design, 'rectifier', { kind: decisions.rectifier.kind })
+    : design;
 }
 
 /**
@@ -115,7 +188,7 @@ export function findTape(
   const { low, high } = tape.range(decisions);
   const assess = (value: number): Map<string, Target> =>
     new Map(
-      solve(hold(design, path, tape.write(decisions, value)))
+      solve(hold(withKind(design, path, decisions), path, tape.write(decisions, value)))
         .targets.filter((target) => target.verdict !== 'met')
         .map((target) => [target.id, target]),
     );

@@ -21,6 +21,8 @@ export interface Alternative {
   topology: Topology;
   name: string;
   verdict: Verdict;
+  /** whether it reaches the output at any corner; when not, its figures mean nothing */
+  works: boolean;
   /** what rules it out, each in words with its number; empty when nothing does */
   ruledOut: string[];
   /** what speaks against it without ruling it out */
@@ -100,6 +102,7 @@ export function assess(design: Design, result: Result): Alternative {
   const zeros = points
     .filter((point) => point.outputCurrent === brief.outputCurrent.max)
     .flatMap((point) => estimate(model, conditionsAt(brief, decisions, point)).rightHalfPlaneZero ?? []);
+  const works = points.some((point) => Math.abs(point.outputVoltage.average / brief.outputVoltage - 1) < 1e-3);
   const duties = points.map((point) => point.duty);
   const peak = most((point) => point.inductorCurrent.peak);
   const { inductance } = decisions.inductor;
@@ -111,8 +114,9 @@ export function assess(design: Design, result: Result): Alternative {
     topology,
     name: model.name,
     verdict: result.verdict,
+    works,
     ruledOut: ruledOut(design, result),
-    reservations: reservations(design, result),
+    reservations: works ? reservations(design, result) : [],
     phases,
     switchingFrequency: decisions.switchingFrequency,
     duty: { min: Math.min(1, ...duties), max: Math.max(0, ...duties) },

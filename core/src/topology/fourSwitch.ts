@@ -181,7 +181,8 @@ function buckLegDuty(c: StageConditions, boostDuty: number): number {
 const transitionForms = {
   ...invertingForms,
   /** at the boost leg's duty: what the inductor is kept from the output by */
-  rightHalfPlaneZero: boostForms.rightHalfPlaneZero,
+  rightHalfPlaneZero: (duty: number, resistance: number, inductance: number) =>
+    boostForms.rightHalfPlaneZero(duty, resistance, inductance),
   inductorAverage: (c: StageConditions) => c.outputCurrent / c.phases / (1 - c.smallestBoostDuty),
   inductorRipple: (c: StageConditions) =>
     (c.inputVoltage * c.smallestBoostDuty) / (c.inductance * c.switchingFrequency),

@@ -15,8 +15,10 @@ import { SaveIndicator } from './SaveIndicator.tsx';
 
 const BriefRung = lazy(() => import('../rungs/BriefRung.tsx'));
 const StageRung = lazy(() => import('../rungs/StageRung.tsx'));
+const TopologyRung = lazy(() => import('../rungs/TopologyRung.tsx'));
 const StillBrief = memo(BriefRung);
 const StillStage = memo(StageRung);
+const StillTopology = memo(TopologyRung);
 const WhySheet = lazy(() => import('../why/WhySheet.tsx'));
 
 /** Single keys act on tapes too, which count as form fields by their role, but never where text is typed. */
@@ -64,6 +66,7 @@ export function DesignPage() {
     ON_TAPES,
   );
   useHotkeys('b', () => void navigate(`/designs/${designId}/brief`), ON_TAPES);
+  useHotkeys('t', () => void navigate(`/designs/${designId}/topology`), ON_TAPES);
   useHotkeys('s', () => void navigate(`/designs/${designId}/stage`), ON_TAPES);
 
   const rung = RUNGS.find((r) => r.id === rungId);
@@ -95,7 +98,15 @@ export function DesignPage() {
               {name}, {rung.name}
             </h1>
             <Suspense fallback={<p className="soft">Opening…</p>}>
-              {rung.id === 'brief' ? <StillBrief /> : rung.id === 'stage' ? <StillStage /> : <LaterRung rung={rung} />}
+              {rung.id === 'brief' ? (
+                <StillBrief />
+              ) : rung.id === 'topology' ? (
+                <StillTopology />
+              ) : rung.id === 'stage' ? (
+                <StillStage />
+              ) : (
+                <LaterRung rung={rung} />
+              )}
             </Suspense>
           </>
         )}

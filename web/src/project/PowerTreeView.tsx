@@ -1,5 +1,13 @@
 import { Link } from 'react-router';
-import { formatQuantity, TOPOLOGY_WORDS, type PowerTree, type Rail, type Result, type Source } from '@yundro/core';
+import {
+  formatQuantity,
+  topologyModel,
+  TOPOLOGY_WORDS,
+  type PowerTree,
+  type Rail,
+  type Result,
+  type Source,
+} from '@yundro/core';
 import type { StoredDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 
@@ -102,7 +110,10 @@ function TreeSource({
                 {rail ? <small className="mono kind-power">{formatQuantity(rail.loss, 'W')} lost</small> : null}
               </Link>
               <div className="tree-load mono">
-                <span className="kind-voltage">{formatQuantity(brief.outputVoltage, 'V')}</span>
+                <span className="kind-voltage">
+                  {topologyModel(result.decisions.topology).inverts ? '−' : ''}
+                  {formatQuantity(brief.outputVoltage, 'V')}
+                </span>
                 <span className="kind-current">{formatQuantity(brief.outputCurrent.max, 'A')}</span>
               </div>
             </li>

@@ -37,6 +37,77 @@ function Field({ path, label, unit, value, optional = false, placeholder, check 
   );
 }
 
+function Text({
+  path,
+  label,
+  value,
+  placeholder,
+}: {
+  path: string;
+  label: string;
+  value: string | undefined;
+  placeholder: string;
+}) {
+  return (
+    <Form.Group controlId={`brief-${path}`} className="quantity">
+      <Form.Label>{label}</Form.Label>
+      <Form.Control
+        maxLength={80}
+        value={value ?? ''}
+        placeholder={placeholder}
+        onChange={(event) => set(path, event.target.value === '' ? undefined : event.target.value)}
+      />
+    </Form.Group>
+  );
+}
+
+/** Bands of frequency that the switching and its harmonics should stay out of. */
+function Bands({ bands }: { bands: { min: number; max: number }[] }) {
+  const put = (next: { min: number; max: number }[]): void => set('keepClear', next.length > 0 ? next : undefined);
+  return (
+    <fieldset>
+      <legend>Bands to keep clear</legend>
+      <div className="fields">
+        {bands.map((band, index) => (
+          <div className="band" key={index}>
+            <QuantityField
+              label={`Band ${index + 1}, from`}
+              unit="Hz"
+              value={band.min}
+              check={between(0, '0', band.max, 'its upper end', true)}
+              onChange={(min) => put(bands.map((b, i) => (i === index ? { ...b, min: min ?? 0 } : b)))}
+            />
+            <QuantityField
+              label="to"
+              unit="Hz"
+              value={band.max}
+              check={between(band.min, 'its lower end', 1e18, 'what is possible')}
+              onChange={(max) => put(bands.map((b, i) => (i === index ? { ...b, max: max ?? b.max } : b)))}
+            />
+            <button
+              type="button"
+              className="btn btn-sm btn-outline-secondary"
+              aria-label={`Remove band ${index + 1}`}
+              onClick={() => put(bands.filter((_, i) => i !== index))}
+            >
+              Remove
+            </button>
+          </div>
+        ))}
+        {bands.length < 20 ? (
+          <button
+            type="button"
+            className="btn btn-sm btn-outline-secondary"
+            onClick={() => put([...bands, { min: 530e3, max: 1.7e6 }])}
+          >
+            Add a band
+          </button>
+        ) : null}
+      </div>
+    </fieldset>
+  );
+}
+
 /** Between two other entries of the brief: the message says which one is in the way. */
 function between(low: number, lowName: string, high: number, highName: string, zero = false) {
   return (value: number): string | undefined => {
@@ -118,6 +189,25 @@ export default function BriefRung() {
             optional
             placeholder="none"
           />
+          <Text path="sourceName" label="Hangs on" value={brief.sourceName} placeholder="its own source" />
+          <Field
+            path="sourceResistance"
+            label="Source resistance"
+            unit="Ω"
+            value={brief.sourceResistance}
+            optional
+            placeholder="stiff"
+            check={zeroUp}
+          />
+          <Field
+            path="sourceInductance"
+            label="Source inductance"
+            unit="H"
+            value={brief.sourceInductance}
+            optional
+            placeholder="none"
+            check={zeroUp}
+          />
         </div>
       </fieldset>
       <fieldset>
@@ -151,6 +241,18 @@ export default function BriefRung() {
             <Form.Select value={brief.load} onChange={(event) => set('load', event.target.value)}>
               <option value="resistive">resistive</option>
               <option value="constant-current">constant current</option>
+              <option value="constant-power">constant power</option>
+            </Form.Select>
+          </Form.Group>
+          <Form.Group controlId="polarity" className="quantity">
+            <Form.Label>Against return</Form.Label>
+            <Form.Select
+              value={brief.outputPolarity ?? ''}
+              onChange={(event) => set('outputPolarity', event.target.value === '' ? undefined : event.target.value)}
+            >
+              <option value="">not said</option>
+              <option value="positive">above (+)</option>
+              <option value="negative">below (−)</option>
             </Form.Select>
           </Form.Group>
         </div>
@@ -233,6 +335,7 @@ export default function BriefRung() {
           />
         </div>
       </fieldset>
+      <Bands bands={brief.keepClear ?? []} />
       <Form.Group controlId="design-notes" className="notes">
         <Form.Label>Notes and reasons</Form.Label>
         <Form.Control

@@ -3,15 +3,19 @@ import Alert from 'react-bootstrap/Alert';
 import Form from 'react-bootstrap/Form';
 import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
 import { useDesign, watchTapes } from '../stores/designStore.ts';
+import { AgainstLoad } from '../stage/AgainstLoad.tsx';
 import { CornerTable } from '../stage/CornerTable.tsx';
 import { OtherDecisions } from '../stage/OtherDecisions.tsx';
 import { Schematic } from '../stage/Schematic.tsx';
+import { SmallParts } from '../stage/SmallParts.tsx';
 import { Tape } from '../stage/Tape.tsx';
 import { WaveformStack } from '../stage/WaveformStack.tsx';
 
 // what is read at rest follows a moving value a moment later, so that schematic and waveforms keep up with it
 const CalmDecisions = memo(OtherDecisions);
 const CalmCorners = memo(CornerTable);
+const CalmSmall = memo(SmallParts);
+const StillLoad = memo(AgainstLoad);
 
 /** The power stage: schematic, decisions as tapes, waveforms at one corner, every corner's figures. */
 export default function StageRung() {
@@ -22,10 +26,7 @@ export default function StageRung() {
   const ghost = useDesign((state) => state.ghost);
   const corner = useDesign((state) => state.corner);
 
-  useEffect(() => {
-    watchTapes(TAPES.map((tape) => tape.path));
-    return () => watchTapes([]);
-  }, []);
+  useEffect(() => () => watchTapes([]), []);
 
   if (!result) return <p className="soft">Solving…</p>;
   const point = result.operatingPoints.find(
@@ -79,6 +80,8 @@ export default function StageRung() {
         </section>
       </div>
       {calm ? <CalmDecisions decisions={calm.decisions} /> : null}
+      <StillLoad />
+      {calm ? <CalmSmall decisions={calm.decisions} outputVoltage={brief.outputVoltage} /> : null}
       {calm && calm.operatingPoints.length > 0 ? <CalmCorners points={calm.operatingPoints} /> : null}
     </div>
   );

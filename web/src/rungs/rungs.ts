@@ -1,4 +1,4 @@
-import { formatQuantity, type Design, type Result } from '@yundro/core';
+import { formatQuantity, TOPOLOGY_WORDS, type Design, type Result } from '@yundro/core';
 
 /** A rung of the ladder: the order of work. */
 export interface Rung {
@@ -29,14 +29,12 @@ export const RUNGS: readonly Rung[] = [
       `${brief.inputVoltage.min}–${formatQuantity(brief.inputVoltage.max, 'V')} → ${formatQuantity(brief.outputVoltage, 'V')}, ${formatQuantity(brief.outputCurrent.max, 'A')}`,
   },
   {
-    ...later(
-      'topology',
-      'Topology',
-      'the topologies that can meet the brief side by side, with stress, ripple and loss, and what rules each out',
-    ),
+    id: 'topology',
+    name: 'Topology',
+    ready: true,
     summary: (_, result) =>
       result
-        ? `${result.decisions.topology}, ${result.decisions.phases === 1 ? 'one phase' : `${result.decisions.phases} phases`}`
+        ? `${TOPOLOGY_WORDS[result.decisions.topology]}, ${result.decisions.phases === 1 ? 'one phase' : `${result.decisions.phases} phases`}`
         : '',
   },
   {

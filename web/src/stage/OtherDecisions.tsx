@@ -1,9 +1,23 @@
 import Form from 'react-bootstrap/Form';
-import { free, hold, SCHOOLS, valueAt, type CompleteDecisions, type RippleSchool, type Unit } from '@yundro/core';
+import { useEffect, useState } from 'react';
+import {
+  free,
+  hold,
+  SCHOOLS,
+  suggestOutputFilter,
+  tapeOf,
+  TAPES,
+  tapesFor,
+  valueAt,
+  type CompleteDecisions,
+  type Design,
+  type RippleSchool,
+  type Unit,
+} from '@yundro/core';
 import { QuantityField } from '../fields/QuantityField.tsx';
-import { edit } from '../stores/designStore.ts';
+import { edit, useDesign, watchTapes } from '../stores/designStore.ts';
 import { HoldToggle } from './HoldToggle.tsx';
-import { Rule } from './Tape.tsx';
+import { Rule, Tape } from './Tape.tsx';
 
 interface Entry {
   path: string;
@@ -23,6 +37,32 @@ const COMMON: readonly Entry[] = [
   { path: 'control.minimumOffTime', name: 'Shortest off-time', unit: 's', least: { value: 0, allowed: true } },
   { path: 'control.maximumDuty', name: 'Duty limit', unit: '%', most: 1 },
   { path: 'control.deadTime', name: 'Dead time, each edge', unit: 's', least: { value: 0, allowed: true } },
+  { path: 'preload', name: 'Preload', unit: 'A', least: { value: 0, allowed: true } },
+];
+const COUPLED: readonly Entry[] = [
+  {
+    path: 'coupling.coefficient',
+    name: 'Coupling coefficient',
+    unit: '',
+    least: { value: 0, allowed: true },
+    most: 0.999,
+  },
+];
+const CRITICAL: readonly Entry[] = [
+  { path: 'critical.valleyCurrent', name: 'Valley below zero', unit: 'A', least: { value: 0, allowed: true } },
+  { path: 'critical.nodeCapacitance', name: 'Node capacitance', unit: 'F', least: { value: 0, allowed: true } },
+];
+const SECTION: readonly Entry[] = [
+  { path: 'outputFilter.inductance', name: 'Second inductor', unit: 'H' },
+  { path: 'outputFilter.resistance', name: 'Its resistance', unit: 'Ω', least: { value: 0, allowed: true } },
+];
+const BOOST_LEG: readonly Entry[] = [
+  {
+    path: 'boostLeg.controlSwitch.onResistance',
+    name: 'Boost control, on',
+    unit: 'Ω',
+    least: { value: 0, allowed: true },
+  },
 ];
 const SYNCHRONOUS: readonly Entry[] = [
   { path: 'rectifier.onResistance', name: 'Rectifier, on', unit: 'Ω', least: { value: 0, allowed: true } },
@@ -44,7 +84,20 @@ function checkOf({ least = { value: 0, allowed: false }, most = 1e18 }: Entry) {
 /** The decisions without a tape, one row each: hold or free, the value, the rule. */
 export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) {
   const { kind } = decisions.rectifier;
-  const entries = [...COMMON.slice(0, 3), ...(kind === 'diode' ? DIODE : SYNCHRONOUS), ...COMMON.slice(3)];
+  const [tape, setTape] = useState<string>();
+  const entries = [
+    ...COMMON.slice(0, 3),
+    ...(kind === 'diode' ? DIODE : SYNCHRONOUS),
+    ...COMMON.slice(3),
+    ...(decisions.coupling ? COUPLED : []),
+    ...(decisions.conduction === 'critical' ? CRITICAL : []),
+    ...(decisions.outputFilter ? SECTION : []),
+    ...(decisions.topology === 'four-switch-buck-boost' ? BOOST_LEG : []),
+  ];
+  const known = tapesFor(decisions);
+  useEffect(() => {
+    watchTapes([...TAPES.map((t) => t.path), ...(tape === undefined ? [] : [tape])]);
+  }, [tape]);
   return (
     <section className="others" aria-label="Other decisions">
       <h2>Other decisions</h2>
@@ -74,8 +127,85 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
           >
             <option value="forced-pwm">forced PWM</option>
             <option value="diode-emulation">diode emulation</option>
+            <option value="pulse-skipping">pulse skipping</option>
+            <option value="ultrasonic">ultrasonic</option>
           </Form.Select>
           <Rule path="lightLoad" />
+        </div>
+        <div className="other" data-decision="conduction">
+          <HoldToggle path="conduction" name="Conduction" current={() => decisions.conduction ?? 'fixed-frequency'} />
+          <span>Conduction</span>
+          <Form.Select
+            size="sm"
+            aria-label="Conduction"
+            value={decisions.conduction ?? 'fixed-frequency'}
+            onChange={(event) =>
+              edit((document) =>
+                event.target.value === 'critical'
+                  ? hold(
+                      hold(document, 'conduction', 'critical'),
+                      'critical',
+                      document.decisions.critical ?? { valleyCurrent: 0 },
+                    )
+                  : free(free(document, 'conduction'), 'critical'),
+              )
+            }
+          >
+            <option value="fixed-frequency">fixed frequency</option>
+            <option value="critical">critical</option>
+          </Form.Select>
+          <span className="rule">
+            {decisions.conduction === 'critical' ? 'the frequency follows' : 'as decided above'}
+          </span>
+        </div>
+        <div className="other" data-decision="coupling">
+          <HoldToggle
+            path="coupling"
+            name="Coupling"
+            current={() => decisions.coupling ?? { coefficient: 0.5, polarity: 'inverse' }}
+          />
+          <span>Coupling</span>
+          <Form.Select
+            size="sm"
+            aria-label="Coupling of the windings"
+            value={couplingWord(decisions)}
+            onChange={(event) => edit((document) => setCoupling(document, event.target.value, decisions))}
+          >
+            <option value="none">none</option>
+            <option value="inverse pairs">inverse, pairs</option>
+            <option value="direct pairs">direct, pairs</option>
+            <option value="inverse one-core">inverse, one core</option>
+            <option value="direct one-core">direct, one core</option>
+          </Form.Select>
+          <span className="rule">{decisions.phases < 2 ? 'needs two phases' : ''}</span>
+        </div>
+        <div className="other" data-decision="outputFilter">
+          <HoldToggle
+            path="outputFilter"
+            name="Second section"
+            current={() => decisions.outputFilter ?? suggestSection()}
+          />
+          <span>Second LC section</span>
+          <Form.Select
+            size="sm"
+            aria-label="Second LC section"
+            value={decisions.outputFilter ? 'fitted' : 'none'}
+            onChange={(event) =>
+              edit((document) =>
+                event.target.value === 'none'
+                  ? free(document, 'outputFilter')
+                  : hold(document, 'outputFilter', suggestSection()),
+              )
+            }
+          >
+            <option value="none">none</option>
+            <option value="fitted">fitted</option>
+          </Form.Select>
+          <span className="rule">
+            {decisions.outputFilter
+              ? 'its drop counts; sense it before or after with care'
+              : 'a tenth of the allowed ripple when fitted'}
+          </span>
         </div>
         <div className="other" data-decision="rippleSchool">
           <HoldToggle path="rippleSchool" name="Ripple school" current={() => decisions.rippleSchool} />
@@ -116,6 +246,22 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
                 }
               />
               <Rule path={entry.path} />
+              {known.some((t) => t.path === entry.path) ? (
+                <button
+                  type="button"
+                  className="tape-open"
+                  aria-expanded={tape === entry.path}
+                  aria-label={`Tape of ${entry.name.toLowerCase()}`}
+                  onClick={() => setTape(tape === entry.path ? undefined : entry.path)}
+                >
+                  ⟷
+                </button>
+              ) : null}
+              {tape === entry.path ? (
+                <div className="other-tape">
+                  <Tape tape={tapeOf(entry.path)} />
+                </div>
+              ) : null}
             </div>
           );
         })}
@@ -129,4 +275,22 @@ function withKind(document: Parameters<typeof hold>[0], path: string, kind: stri
   return path.startsWith('rectifier.') && document.decisions.rectifier === undefined
     ? hold(document, 'rectifier', { kind })
     : document;
+}
+
+function couplingWord({ coupling }: CompleteDecisions): string {
+  return coupling ? `${coupling.polarity} ${coupling.arrangement ?? 'pairs'}` : 'none';
+}
+
+function setCoupling(document: Design, word: string, { coupling }: CompleteDecisions): Design {
+  if (word === 'none') return free(document, 'coupling');
+  const [polarity, arrangement] = word.split(' ');
+  return hold(document, 'coupling', { coefficient: 0.5, ...coupling, polarity, arrangement });
+}
+
+/** A section that leaves a tenth of the ripple allowed at the load. */
+function suggestSection(): unknown {
+  const { document, result } = useDesign.getState();
+  if (!document || !result) return undefined;
+  const wanted = (document.brief.outputRipple ?? 0.01 * document.brief.outputVoltage) / 10;
+  return suggestOutputFilter(document.brief, result.decisions, result.operatingPoints, wanted);
 }

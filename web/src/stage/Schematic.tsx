@@ -1,5 +1,14 @@
 import type { MouseEvent, ReactNode } from 'react';
-import { formatQuantity, type CapacitorBank, type OperatingPoint, type QuantityId, type Result } from '@yundro/core';
+import {
+  formatQuantity,
+  topologyModel,
+  TOPOLOGY_WORDS,
+  type CapacitorBank,
+  type OperatingPoint,
+  type QuantityId,
+  type Result,
+  type SwitchStress,
+} from '@yundro/core';
 import { useDesign } from '../stores/designStore.ts';
 import { askWhy, useView } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
@@ -52,6 +61,8 @@ function Part({ id, label, levers, box: [x, y, width, height], children }: PartP
 
 const TOP = 62;
 const BOTTOM = 146;
+/** height of one further phase's row, above the first phase */
+const ROW = 21;
 
 function Capacitor({ x }: { x: number }) {
   const middle = (TOP + BOTTOM) / 2;
@@ -76,12 +87,17 @@ interface BankProps {
 /** A capacitor bank with what it carries. */
 function Bank({ id, name, x, banks, lever, rms, ripple }: BankProps) {
   const words = banks.map((b) => `${b.count} × ${formatQuantity(b.capacitance, 'F')}`).join(' + ');
+  const parts = words.split(' + ');
+  const lines =
+    parts.length > 2 ? [`${parts.length} kinds,`, parts[0]!] : parts.map((part, i) => (i > 0 ? `+ ${part}` : part));
   return (
     <Part id={id} label={`${name}, ${words}`} levers={[lever]} box={[x - 18, 70, 118, 70]}>
       <Capacitor x={x} />
-      <text className="cap" x={x + 20} y="98">
-        {words}
-      </text>
+      {lines.map((line, i) => (
+        <text key={line} className="cap" x={x + 20} y={98 - 14 * (lines.length - 1 - i)}>
+          {line}
+        </text>
+      ))}
       <text
         data-why={id === 'input' ? 'inputCapacitorRms' : 'outputCapacitorRms'}
         className="cap kind-current"
@@ -97,42 +113,232 @@ function Bank({ id, name, x, banks, lever, rms, ripple }: BankProps) {
   );
 }
 
-function Switch({ at: [x, y], upright = false }: { at: [number, number]; upright?: boolean }) {
+/** A switch in a line (level) or from a line to return (upright), or a diode; the arrow of a diode points along `flow`. */
+function Device({
+  at: [x, y],
+  upright,
+  diode,
+  flow = 1,
+}: {
+  at: [number, number];
+  upright: boolean;
+  diode: boolean;
+  flow?: 1 | -1;
+}) {
+  // drawn level, pointing right; an upright diode points up, from return
+  const turn = diode ? (upright ? -90 : flow === 1 ? 0 : 180) : upright ? 90 : 0;
   return (
-    <g transform={`translate(${x} ${y})${upright ? ' rotate(90)' : ''}`}>
-      <path className="wire" d="M-28 0h12M16 0h12M-16 0 13-9M-16-3v6M16-6v12" />
+    <g transform={`translate(${x} ${y}) rotate(${turn})`}>
+      <path
+        className="wire"
+        d={diode ? 'M-28 0h20M8 0h20M-8-9v18L8 0zM8-10v20' : 'M-28 0h12M16 0h12M-16 0 13-9M-16-3v6M16-6v12'}
+      />
     </g>
   );
 }
 
-function Diode({ at: [x, y] }: { at: [number, number] }) {
+interface SwitchProps {
+  id: string;
+  name: string;
+  words: string;
+  rms: number;
+  why: QuantityId | undefined;
+  levers: string[];
+  diode: boolean;
+  flow?: 1 | -1;
+  x: number;
+}
+
+/** In the line at the top. */
+function SeriesSwitch({ id, name, words, rms, why, levers, diode, flow = 1, x }: SwitchProps) {
   return (
-    <path
-      className="wire"
-      d={`M${x} ${y + 28}V${y + 8}M${x} ${y - 28}V${y - 8}M${x - 9} ${y + 8}h18l-9-16zM${x - 10} ${y - 8}h20`}
-    />
+    <Part id={id} label={`${name}, ${words}`} levers={levers} box={[x - 52, 14, 104, 56]}>
+      <path className="wire" d={`M${x - 52} ${TOP}h24M${x + 28} ${TOP}h24`} />
+      <Device at={[x, TOP]} upright={false} diode={diode} flow={flow} />
+      <text className="cap" x={x} y="28" textAnchor="middle">
+        {words}
+      </text>
+      <text data-why={why} className="cap kind-current" x={x} y="43" textAnchor="middle">
+        {formatQuantity(rms, 'A')} rms
+      </text>
+    </Part>
   );
+}
+
+/** From the line to return. */
+function ShuntSwitch({ id, name, words, rms, why, levers, diode, x }: SwitchProps) {
+  return (
+    <Part id={id} label={`${name}, ${words}`} levers={levers} box={[x - 22, 72, 126, 68]}>
+      <Device at={[x, 104]} upright diode={diode} />
+      <path className="wire" d={`M${x} ${TOP}V76M${x} 132V${BOTTOM}`} />
+      <text className="cap" x={x + 20} y="98">
+        {words}
+      </text>
+      <text data-why={why} className="cap kind-current" x={x + 20} y="114">
+        {formatQuantity(rms, 'A')} rms
+      </text>
+    </Part>
+  );
+}
+
+const COIL = 'a10 10 0 0 1 20 0'.repeat(4);
+
+function InductorWords({ result, point, x, y }: { result: Result; point: OperatingPoint; x: number; y: number }) {
+  const { inductor } = result.decisions;
+  return (
+    <>
+      <text className="cap strong" x={x} y={y} textAnchor="middle">
+        {formatQuantity(inductor.inductance, 'H')}
+      </text>
+      <text className="cap" x={x} y={y + 14} textAnchor="middle">
+        {formatQuantity(inductor.resistance, 'Ω')}
+      </text>
+      <text data-why="inductorRipple" className="cap kind-current" x={x} y={y + 54} textAnchor="middle">
+        {formatQuantity(point.inductorCurrent.ripple, 'A')} p-p
+      </text>
+      <text data-why="inductorPeak" className="cap kind-current" x={x} y={y + 69} textAnchor="middle">
+        peak {formatQuantity(point.inductorCurrent.peak, 'A')}
+      </text>
+    </>
+  );
+}
+
+/** Where the parts of a topology stand along the line. */
+interface Plan {
+  control: { x: number; upright: boolean };
+  rectifier: { x: number; upright: boolean; flow: 1 | -1 };
+  inductor: { x: number; upright: boolean };
+  boostControl?: number;
+  boostRectifier?: number;
+  /** places of the switch nodes, with the line's pieces of bare wire between the parts */
+  nodes: number[];
+  wires: [number, number][];
+  output: number;
+}
+
+const PLANS: Readonly<Record<Result['decisions']['topology'], Plan>> = {
+  buck: {
+    control: { x: 268, upright: false },
+    rectifier: { x: 352, upright: true, flow: 1 },
+    inductor: { x: 520, upright: false },
+    nodes: [352],
+    wires: [[320, 472]],
+    output: 630,
+  },
+  boost: {
+    inductor: { x: 290, upright: false },
+    control: { x: 388, upright: true },
+    rectifier: { x: 560, upright: false, flow: 1 },
+    nodes: [388],
+    wires: [[338, 508]],
+    output: 660,
+  },
+  'inverting-buck-boost': {
+    control: { x: 268, upright: false },
+    inductor: { x: 372, upright: true },
+    rectifier: { x: 560, upright: false, flow: -1 },
+    nodes: [372],
+    wires: [[320, 508]],
+    output: 660,
+  },
+  'four-switch-buck-boost': {
+    control: { x: 258, upright: false },
+    rectifier: { x: 326, upright: true, flow: 1 },
+    inductor: { x: 490, upright: false },
+    boostControl: 560,
+    boostRectifier: 730,
+    nodes: [326, 560],
+    wires: [
+      [310, 442],
+      [538, 678],
+    ],
+    output: 830,
+  },
+};
+
+/** The further phases, each a row above the first: its own switches, its coil, where it fires, whom it is paired with. */
+function Phases({ result, from, to }: { result: Result; from: number; to: number }) {
+  const { phases, coupling } = result.decisions;
+  const paired =
+    coupling !== undefined && coupling.coefficient > 0 && (coupling.arrangement === 'one-core' || phases % 2 === 0);
+  const partner = (k: number): string =>
+    !paired ? '' : coupling.arrangement === 'one-core' ? ', one core' : `, pair ${((k - 1) % (phases / 2)) + 1}`;
+  const middle = (from + to) / 2;
+  return Array.from({ length: phases - 1 }, (_, i) => {
+    const phase = i + 2;
+    const y = TOP - 44 - (i + 1) * ROW;
+    return (
+      <Part
+        key={phase}
+        id="inductor"
+        label={`Phase ${phase}, fires ${formatQuantity((phase - 1) / phases, '%')} into the period${partner(phase)}`}
+        levers={['phases']}
+        box={[from + 4, y - 10, to - from - 8, ROW - 1]}
+      >
+        <path
+          className="wire"
+          d={`M${from} ${y}H${middle - 96}m0-5h18v10h-18zm18 5H${middle - 40}${'a8 8 0 0 1 16 0'.repeat(4)}H${to}`}
+        />
+        <text className="cap" x={middle - 104} y={y - 5} textAnchor="end">
+          phase {phase}
+        </text>
+        <text className="cap soft" x={middle + 34} y={y - 5}>
+          +{Math.round(((phase - 1) / phases) * 360)}°{partner(phase)}
+        </text>
+      </Part>
+    );
+  });
 }
 
 /** The stage drawn with its values at the corner in view: the map of the design. */
 export function Schematic({ result, point }: { result: Result; point: OperatingPoint }) {
   const name = useDesign((state) => state.document?.name ?? '');
   const { decisions } = result;
+  const { topology, phases, rectifier, controlSwitch, boostLeg, outputFilter, coupling } = decisions;
+  const plan = PLANS[topology];
   const v = (value: number): string => formatQuantity(value, 'V');
   const a = (value: number): string => formatQuantity(value, 'A');
   const ohm = (value: number): string => formatQuantity(value, 'Ω');
-  const { rectifier } = decisions;
-  const diode = rectifier.kind === 'diode';
+  const rectifierWords = (of: typeof rectifier): string =>
+    of.kind === 'diode' ? `diode ${v(of.forwardVoltage ?? 0)}` : `sync ${ohm(of.onResistance ?? 0)}`;
+  const switchOf = (
+    id: string,
+    title: string,
+    words: string,
+    stress: SwitchStress | undefined,
+    why: QuantityId | undefined,
+    levers: string[],
+    place: { x: number; upright: boolean; flow?: 1 | -1 },
+    diode: boolean,
+  ): ReactNode => {
+    const shared = { id, name: title, words, rms: stress?.rmsCurrent ?? 0, why, levers, diode, x: place.x };
+    return place.upright ? <ShuntSwitch {...shared} /> : <SeriesSwitch {...shared} flow={place.flow ?? 1} />;
+  };
+  const extra = (phases - 1) * ROW;
+  const load = plan.output + (outputFilter ? 262 : 150);
+  const width = load + 92;
+  const sign = topologyModel(topology).inverts ? '−' : '';
+  const first = plan.control.upright ? plan.inductor.x - 52 : plan.control.x - 52;
+  const feed = plan.output - 24;
   return (
     <svg
       className="schematic"
-      viewBox="0 0 840 172"
+      viewBox={`0 ${-extra} ${width} ${172 + extra}`}
       role="group"
-      aria-label={`Schematic of ${name}`}
+      aria-label={`Schematic of ${name}: ${TOPOLOGY_WORDS[topology]}`}
       onClick={askAbout}
+      style={{ maxHeight: 172 + extra }}
     >
-      <path className="wire" d={`M86 ${TOP}H180M236 ${TOP}H404M500 ${TOP}H752M86 ${BOTTOM}H752`} />
-      <circle className="node" cx="306" cy={TOP} r="3" />
+      <path
+        className="wire"
+        d={`M86 ${TOP}H${first}M86 ${BOTTOM}H${load}${plan.wires.map(([x, to]) => `M${x} ${TOP}H${to}`).join('')}${
+          phases > 1 ? `M188 ${TOP}V${TOP - 44 - extra}M${feed} ${TOP}V${TOP - 44 - extra}` : ''
+        }`}
+      />
+      {phases > 1 ? <Phases result={result} from={188} to={feed} /> : null}
+      {plan.nodes.map((x) => (
+        <circle key={x} className="node" cx={x} cy={TOP} r="3" />
+      ))}
       <text className="cap kind-voltage strong" x="78" y="98" textAnchor="end">
         {v(point.inputVoltage)}
       </text>
@@ -142,77 +348,133 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
       <Bank
         id="input"
         name="Input bank"
-        x={118}
+        x={108}
         banks={decisions.inputCapacitors}
         lever="inputCapacitors"
         rms={point.inputCapacitor.rmsCurrent}
         ripple={point.inputCapacitor.ripple}
       />
-      <Part
-        id="control"
-        label={`Control switch, ${ohm(decisions.controlSwitch.onResistance)}`}
-        levers={['controlSwitch.onResistance']}
-        box={[158, 14, 104, 56]}
-      >
-        <Switch at={[208, TOP]} />
-        <text className="cap" x="210" y="28" textAnchor="middle">
-          control {ohm(decisions.controlSwitch.onResistance)}
-        </text>
-        <text data-why="controlRms" className="cap kind-current" x="210" y="43" textAnchor="middle">
-          {a(point.controlSwitch.rmsCurrent)} rms
-        </text>
-      </Part>
-      <Part id="rectifier" label="Rectifier" levers={['rectifier']} box={[284, 72, 126, 68]}>
-        {diode ? <Diode at={[306, 104]} /> : <Switch at={[306, 104]} upright />}
-        <path className="wire" d={`M306 ${TOP}V76M306 132V${BOTTOM}`} />
-        <text className="cap" x="326" y="98">
-          {diode ? `diode ${v(rectifier.forwardVoltage ?? 0)}` : `sync ${ohm(rectifier.onResistance ?? 0)}`}
-        </text>
-        <text data-why="rectifierRms" className="cap kind-current" x="326" y="114">
-          {a(point.rectifier.rmsCurrent)} rms
-        </text>
-      </Part>
+      {switchOf(
+        'control',
+        'Control switch',
+        `control ${ohm(controlSwitch.onResistance)}`,
+        point.controlSwitch,
+        'controlRms',
+        ['controlSwitch.onResistance'],
+        plan.control,
+        false,
+      )}
+      {switchOf(
+        'rectifier',
+        'Rectifier',
+        rectifierWords(rectifier),
+        point.rectifier,
+        'rectifierRms',
+        ['rectifier'],
+        plan.rectifier,
+        rectifier.kind === 'diode',
+      )}
       <Part
         id="inductor"
         label={`Inductor, ${formatQuantity(decisions.inductor.inductance, 'H')}`}
         levers={['inductor.inductance']}
-        box={[398, 14, 108, 92]}
+        box={plan.inductor.upright ? [plan.inductor.x - 16, 68, 118, 76] : [plan.inductor.x - 54, 14, 108, 92]}
       >
-        <path className="coil" d={`M404 ${TOP}h8${'a10 10 0 0 1 20 0'.repeat(4)}h8`} />
-        <text className="cap strong" x="452" y="30" textAnchor="middle">
-          {formatQuantity(decisions.inductor.inductance, 'H')}
-        </text>
-        <text className="cap" x="452" y="44" textAnchor="middle">
-          {ohm(decisions.inductor.resistance)}
-        </text>
-        <text data-why="inductorRipple" className="cap kind-current" x="452" y="84" textAnchor="middle">
-          {a(point.inductorCurrent.ripple)} p-p
-        </text>
-        <text data-why="inductorPeak" className="cap kind-current" x="452" y="99" textAnchor="middle">
-          peak {a(point.inductorCurrent.peak)}
-        </text>
+        {plan.inductor.upright ? (
+          <>
+            <path className="coil" d={`M${plan.inductor.x} ${TOP}v6${'a9 9 0 0 1 0 18'.repeat(4)}V${BOTTOM}`} />
+            <text className="cap strong" x={plan.inductor.x + 18} y="84">
+              {formatQuantity(decisions.inductor.inductance, 'H')}
+            </text>
+            <text className="cap" x={plan.inductor.x + 18} y="99">
+              {ohm(decisions.inductor.resistance)}
+            </text>
+            <text data-why="inductorRipple" className="cap kind-current" x={plan.inductor.x + 18} y="115">
+              {a(point.inductorCurrent.ripple)} p-p
+            </text>
+            <text data-why="inductorPeak" className="cap kind-current" x={plan.inductor.x + 18} y="131">
+              peak {a(point.inductorCurrent.peak)}
+            </text>
+          </>
+        ) : (
+          <>
+            <path className="coil" d={`M${plan.inductor.x - 48} ${TOP}h8${COIL}h8`} />
+            <InductorWords result={result} point={point} x={plan.inductor.x} y={30} />
+          </>
+        )}
       </Part>
+      {plan.boostControl === undefined || plan.boostRectifier === undefined ? null : (
+        <>
+          {switchOf(
+            'boostControl',
+            'Boost leg’s control switch',
+            `boost ${ohm(boostLeg?.controlSwitch?.onResistance ?? controlSwitch.onResistance)}`,
+            point.boostLeg?.controlSwitch,
+            undefined,
+            ['boostLeg.controlSwitch.onResistance', 'controlSwitch.onResistance'],
+            { x: plan.boostControl, upright: true },
+            false,
+          )}
+          {switchOf(
+            'boostRectifier',
+            'Boost leg’s rectifier',
+            rectifierWords(boostLeg?.rectifier ?? rectifier),
+            point.boostLeg?.rectifier,
+            undefined,
+            ['boostLeg.rectifier.onResistance', 'rectifier'],
+            { x: plan.boostRectifier, upright: false },
+            (boostLeg?.rectifier ?? rectifier).kind === 'diode',
+          )}
+        </>
+      )}
+      <path
+        className="wire"
+        d={`M${topology === 'buck' ? plan.inductor.x + 48 : plan.output - 50} ${TOP}H${outputFilter ? plan.output + 104 : load}`}
+      />
       <Bank
         id="output"
         name="Output bank"
-        x={572}
+        x={plan.output}
         banks={decisions.outputCapacitors}
         lever="outputCapacitors"
         rms={point.outputCapacitor.rmsCurrent}
         ripple={point.outputCapacitor.ripple}
       />
-      <path className="wire" d={`M752 ${TOP}V88M743 88h18v30h-18zM752 118V${BOTTOM}`} />
-      <text data-why="outputVoltageAverage" className="cap kind-voltage strong" x="772" y="98">
+      {outputFilter ? (
+        <Part
+          id="output"
+          label={`Second section, ${formatQuantity(outputFilter.inductance, 'H')}`}
+          levers={['outputFilter']}
+          box={[plan.output + 102, 14, 146, 126]}
+        >
+          <path className="coil" d={`M${plan.output + 104} ${TOP}h8${'a8 8 0 0 1 16 0'.repeat(3)}H${load}`} />
+          <Capacitor x={plan.output + 190} />
+          <text className="cap" x={plan.output + 136} y="30" textAnchor="middle">
+            {formatQuantity(outputFilter.inductance, 'H')}
+          </text>
+          <text className="cap kind-voltage" x={plan.output + 182} y="134" textAnchor="end">
+            {formatQuantity(point.outputFilter?.ripple ?? 0, 'V')} p-p
+          </text>
+        </Part>
+      ) : null}
+      <path className="wire" d={`M${load} ${TOP}V88M${load - 9} 88h18v30h-18zM${load} 118V${BOTTOM}`} />
+      <text data-why="outputVoltageAverage" className="cap kind-voltage strong" x={load + 16} y="98">
+        {sign}
         {v(point.outputVoltage.average)}
       </text>
-      <text className="cap kind-current" x="772" y="115">
+      <text className="cap kind-current" x={load + 16} y="115">
         {a(point.outputCurrent)}
       </text>
-      <text data-why="duty" className="cap soft" x="306" y="164" textAnchor="middle">
-        switch node, {point.conductionMode}, {formatQuantity(point.duty, '%')} of{' '}
-        {formatQuantity(1 / point.switchingFrequency, 's')}
+      <text data-why="duty" className="cap soft" x="188" y="164">
+        {point.region ? `${point.region} region, ` : ''}
+        {phases > 1
+          ? `phase 1 of ${phases}${coupling ? `, ${coupling.polarity} coupling ${coupling.coefficient}` : ''}, `
+          : ''}
+        {point.conductionMode}, {formatQuantity(point.duty, '%')}
+        {point.boostDuty !== undefined ? ` and ${formatQuantity(point.boostDuty, '%')}` : ''}
+        {point.switchingFrequency > 0 ? ` of ${formatQuantity(1 / point.switchingFrequency, 's')}` : ''}
       </text>
-      <text data-why="efficiency" className="cap kind-power" x="560" y="164" textAnchor="middle">
+      <text data-why="efficiency" className="cap kind-power" x={load + 84} y="164" textAnchor="end">
         {formatQuantity(point.losses.total, 'W')} lost, {formatQuantity(point.efficiency, '%')}
       </text>
     </svg>

@@ -1,5 +1,5 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
-import { useId, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useId, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { formatQuantity, setTape, stepTape, type TapeDefinition } from '@yundro/core';
 import { beginScrub, edit, endScrub, useDesign } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
@@ -16,6 +16,18 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
   const decisions = useDesign((state) => state.result?.decisions);
   const found = useDesign((state) => state.tapes[tape.path]);
   const drag = useRef<{ low: number; high: number } | undefined>(undefined);
+  // keys pressed faster than the answers come step from where the last one led
+  const ahead = useRef<number | undefined>(undefined);
+  const settled = decisions && tape.read(decisions);
+  useEffect(() => {
+    if (ahead.current === settled) ahead.current = undefined;
+  }, [settled]);
+  // a value that was clamped or taken back elsewhere must not be stepped from
+  const document = useDesign((state) => state.document);
+  useEffect(() => {
+    const timer = setTimeout(() => (ahead.current = undefined), 400);
+    return () => clearTimeout(timer);
+  }, [document]);
   if (!decisions) return null;
 
   const value = tape.read(decisions);
@@ -45,7 +57,9 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
     const direction = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key] as 1 | -1 | undefined;
     if (direction === undefined) return;
     event.preventDefault();
-    const next = stepTape(tape.path, value, direction, event.shiftKey ? 'coarse' : event.altKey ? 'fine' : 'normal');
+    const from = ahead.current ?? value;
+    const next = stepTape(tape.path, from, direction, event.shiftKey ? 'coarse' : event.altKey ? 'fine' : 'normal');
+    ahead.current = next;
     edit((document) => setTape(document, tape.path, next));
   };
 
@@ -187,5 +201,6 @@ function bankText(
   decisions: NonNullable<ReturnType<typeof useDesign.getState>['result']>['decisions'],
 ): string | undefined {
   if (path !== 'outputCapacitors' && path !== 'inputCapacitors') return undefined;
-  return decisions[path].map((bank) => `${bank.count} × ${formatQuantity(bank.capacitance, 'F')}`).join(' + ');
+  const [first, ...more] = decisions[path];
+  return `${first!.count} × ${formatQuantity(first!.capacitance, 'F')}${more.length > 0 ? ` + ${more.length} more` : ''}`;
 }

@@ -1,5 +1,6 @@
 import {
   Chart,
+  Filler,
   LinearScale,
   LineController,
   LineElement,
@@ -8,11 +9,11 @@ import {
   type Plugin,
 } from 'chart.js';
 import { useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { formatQuantity, type QuantityId, type Unit, type Waveforms } from '@yundro/core';
-import { askWhy, useView } from '../stores/viewStore.ts';
+import { balanceOf, formatQuantity, type QuantityId, type Unit, type Waveforms } from '@yundro/core';
+import { askWhy, toggleAreas, toggleLane, useView } from '../stores/viewStore.ts';
 import { decimal } from './Tape.tsx';
 
-Chart.register(LineController, LineElement, PointElement, LinearScale);
+Chart.register(Filler, LineController, LineElement, PointElement, LinearScale);
 
 interface Lane {
   id: string;
@@ -25,8 +26,36 @@ interface Lane {
   quantity?: QuantityId;
 }
 
-const LANES: readonly Lane[] = [
+const given = (values: number[] | undefined): number[][] => (values ? [values] : []);
+
+/** Every node and branch that can be shown; a lane without traces at a stage is not offered there. */
+const ALL_LANES: readonly Lane[] = [
+  { id: 'gate', name: 'gate', unit: '', kind: 'voltage', part: 'control', traces: (w) => [w.gate] },
+  {
+    id: 'gate2',
+    name: 'boost gate',
+    unit: '',
+    kind: 'voltage',
+    part: 'boostControl',
+    traces: (w) => given(w.boostGate),
+  },
   { id: 'sw', name: 'switch node', unit: 'V', kind: 'voltage', part: 'control', traces: (w) => [w.switchNode] },
+  {
+    id: 'sw2',
+    name: 'second switch node',
+    unit: 'V',
+    kind: 'voltage',
+    part: 'boostControl',
+    traces: (w) => given(w.boostNode),
+  },
+  {
+    id: 'vl',
+    name: 'inductor voltage',
+    unit: 'V',
+    kind: 'voltage',
+    part: 'inductor',
+    traces: (w) => [w.inductorVoltage],
+  },
   {
     id: 'il',
     quantity: 'inductorRipple',
@@ -35,6 +64,32 @@ const LANES: readonly Lane[] = [
     kind: 'current',
     part: 'inductor',
     traces: (w) => w.inductorCurrent,
+  },
+  {
+    id: 'sum',
+    name: 'sum of phases',
+    unit: 'A',
+    kind: 'current',
+    part: 'inductor',
+    traces: (w) => (w.inductorCurrent.length > 1 ? [w.inductorSum] : []),
+  },
+  { id: 'iq', name: 'control switch', unit: 'A', kind: 'current', part: 'control', traces: (w) => [w.controlCurrent] },
+  { id: 'ir', name: 'rectifier', unit: 'A', kind: 'current', part: 'rectifier', traces: (w) => [w.rectifierCurrent] },
+  {
+    id: 'iq2',
+    name: 'boost control',
+    unit: 'A',
+    kind: 'current',
+    part: 'boostControl',
+    traces: (w) => given(w.boostControlCurrent),
+  },
+  {
+    id: 'ir2',
+    name: 'boost rectifier',
+    unit: 'A',
+    kind: 'current',
+    part: 'boostRectifier',
+    traces: (w) => given(w.boostRectifierCurrent),
   },
   {
     id: 'co',
@@ -54,7 +109,19 @@ const LANES: readonly Lane[] = [
     traces: (w) => [w.outputRipple],
   },
   { id: 'ci', name: 'input bank', unit: 'A', kind: 'current', part: 'input', traces: (w) => [w.inputCapacitorCurrent] },
+  {
+    id: 'vi',
+    quantity: 'inputRipple',
+    name: 'input ripple',
+    unit: 'V',
+    kind: 'voltage',
+    part: 'input',
+    traces: (w) => [w.inputRipple],
+  },
 ];
+
+/** Lanes on whose zero line the balance areas are shaded. */
+const BALANCED = ['vl', 'co'];
 
 type Point = { x: number; y: number };
 
@@ -84,17 +151,28 @@ function colour(name: string): string {
 
 interface CursorHolder {
   time: number | undefined;
+  pinned: number | undefined;
 }
 
 /** Two periods of the exact steady state, stacked on one time axis, with a cursor that reads every lane. */
 export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghost: Waveforms | undefined }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const chart = useRef<Chart<'line', Point[]> | undefined>(undefined);
-  const cursor = useRef<CursorHolder>({ time: undefined });
+  const cursor = useRef<CursorHolder>({ time: undefined, pinned: undefined });
   const [at, setAt] = useState<number>();
   const theme = useView((state) => state.theme);
   const part = useView((state) => state.part);
   const end = waveforms.time.at(-1)!;
+  const shown = useView((state) => state.lanes);
+  const [pinned, setPinned] = useState<number>();
+  const areas = useView((state) => state.areas);
+  const offered = ALL_LANES.filter((lane) => lane.traces(waveforms).length > 0);
+  const wanted = new Set(areas ? [...shown, ...BALANCED] : shown);
+  const key = offered
+    .filter((lane) => wanted.has(lane.id))
+    .map((lane) => lane.id)
+    .join();
+  const LANES = useMemo(() => key.split(',').flatMap((id) => ALL_LANES.find((lane) => lane.id === id) ?? []), [key]);
 
   const datasets = useMemo((): ChartDataset<'line', Point[]>[] => {
     const style = {
@@ -114,6 +192,9 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         borderColor: ink,
         borderWidth: width,
         borderDash: i === 0 ? [] : [6 - Math.min(4, i), 2 + (i % 3)],
+        ...(areas && i === 0 && BALANCED.includes(lane.id)
+          ? { fill: { target: { value: 0 }, above: `${ink}44`, below: `${ink}22` } }
+          : {}),
       }));
       const before = ghost
         ? lane.traces(ghost).map((values) => ({
@@ -129,7 +210,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     });
     // the theme changes what the colour variables say
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [waveforms, ghost, part, theme]);
+  }, [waveforms, ghost, part, theme, LANES, areas]);
 
   useLayoutEffect(() => {
     const line: Plugin<'line'> = {
@@ -152,19 +233,25 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         drawn.ctx.restore();
       },
       afterDatasetsDraw(drawn) {
-        const { time } = cursor.current;
         const axis = drawn.scales['x'];
-        if (!axis || time === undefined) return;
-        const x = axis.getPixelForValue(time);
+        if (!axis) return;
         const { ctx, chartArea } = drawn;
-        ctx.save();
-        ctx.strokeStyle = colour('--ink');
-        ctx.setLineDash([2, 3]);
-        ctx.beginPath();
-        ctx.moveTo(x, chartArea.top);
-        ctx.lineTo(x, chartArea.bottom);
-        ctx.stroke();
-        ctx.restore();
+        const { time, pinned: fixed } = cursor.current;
+        for (const [place, dash] of [
+          [time, [2, 3]],
+          [fixed, []],
+        ] as const) {
+          if (place === undefined) continue;
+          const x = axis.getPixelForValue(place);
+          ctx.save();
+          ctx.strokeStyle = colour('--ink');
+          ctx.setLineDash([...dash]);
+          ctx.beginPath();
+          ctx.moveTo(x, chartArea.top);
+          ctx.lineTo(x, chartArea.bottom);
+          ctx.stroke();
+          ctx.restore();
+        }
       },
     };
     const lanes = Object.fromEntries(
@@ -215,7 +302,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     });
     chart.current = made;
     return () => made.destroy();
-  }, []);
+  }, [LANES]);
 
   // layout effects throughout: the chart is drawn in the same frame as the figures beside it
   // axis styles are settled when the theme is, so that a moving value changes nothing but data and ranges
@@ -233,7 +320,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         font: { family: 'Spline Sans Mono Variable', size: 10 },
       };
     }
-  }, [theme]);
+  }, [theme, LANES]);
 
   useLayoutEffect(() => {
     const drawn = chart.current;
@@ -251,7 +338,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     drawn.data.datasets = datasets;
     drawn.update('none');
     performance.mark('yundro-drawn');
-  }, [datasets, end, waveforms]);
+  }, [datasets, end, waveforms, LANES]);
 
   const put = (time: number | undefined): void => {
     const clamped = time === undefined ? undefined : Math.min(end, Math.max(0, time));
@@ -265,7 +352,18 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     const box = canvas.current!.getBoundingClientRect();
     put(axis.getValueForPixel(event.clientX - box.left));
   };
+  const pin = (): void => {
+    const next = pinned === undefined ? at : undefined;
+    cursor.current.pinned = next;
+    setPinned(next);
+    chart.current?.draw();
+  };
   const step = (event: KeyboardEvent): void => {
+    if (event.key === 'Enter' || event.key === ' ') {
+      event.preventDefault();
+      pin();
+      return;
+    }
     const direction = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
     if (direction === 0) return;
     event.preventDefault();
@@ -274,8 +372,25 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
 
   return (
     <div className="waveforms">
+      <div className="lane-picks" role="group" aria-label="Waveforms shown">
+        {offered.map((lane) => (
+          <button
+            key={lane.id}
+            type="button"
+            className={`lane-pick kind-${lane.kind}`}
+            aria-pressed={wanted.has(lane.id)}
+            onClick={() => toggleLane(lane.id)}
+          >
+            {lane.name}
+          </button>
+        ))}
+        <button type="button" className="lane-pick" aria-pressed={areas} onClick={toggleAreas}>
+          balance areas
+        </button>
+      </div>
       <div
         className="waveform-canvas"
+        style={{ height: Math.max(300, 26 + LANES.length * (LANES.length > 7 ? 46 : 58)) }}
         role="slider"
         tabIndex={0}
         aria-label="Time cursor over the waveforms"
@@ -285,6 +400,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         aria-valuetext={at === undefined ? 'no cursor' : formatQuantity(at, 's')}
         onPointerMove={follow}
         onPointerLeave={() => put(undefined)}
+        onClick={pin}
         onKeyDown={step}
       >
         <canvas ref={canvas} aria-hidden="true" />
@@ -292,7 +408,10 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
       <dl className="readout mono" aria-live="off">
         <div>
           <dt>cursor</dt>
-          <dd>{at === undefined ? '—' : formatQuantity(at, 's')}</dd>
+          <dd>
+            {at === undefined ? '—' : formatQuantity(at, 's')}
+            {at !== undefined && pinned !== undefined ? ` (Δ ${formatQuantity(at - pinned, 's')})` : ''}
+          </dd>
         </div>
         {LANES.map((lane) => (
           <div key={lane.id} className={`kind-${lane.kind}${part === lane.part ? ' lit' : ''}`}>
@@ -301,13 +420,37 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
               {at === undefined ? (
                 <Span lane={lane} waveforms={waveforms} />
               ) : (
-                formatQuantity(readAt(waveforms.time, lane.traces(waveforms)[0]!, at), lane.unit)
+                <>
+                  {formatQuantity(readAt(waveforms.time, lane.traces(waveforms)[0]!, at), lane.unit)}
+                  {pinned === undefined
+                    ? null
+                    : ` (Δ ${formatQuantity(
+                        readAt(waveforms.time, lane.traces(waveforms)[0]!, at) -
+                          readAt(waveforms.time, lane.traces(waveforms)[0]!, pinned),
+                        lane.unit,
+                      )})`}
+                </>
               )}
             </dd>
           </div>
         ))}
       </dl>
+      {areas ? <BalanceWords waveforms={waveforms} /> : null}
     </div>
+  );
+}
+
+/** The two areas that balance in each period, in this design's own figures. */
+function BalanceWords({ waveforms }: { waveforms: Waveforms }) {
+  const { voltSeconds, charge } = balanceOf(waveforms);
+  const pair = (balance: { positive: number; negative: number }, unit: Unit, of: string): string =>
+    `+${formatQuantity(balance.positive, unit)}${of} and −${formatQuantity(-balance.negative, unit)}${of}`;
+  return (
+    <p className="balance">
+      In one period the inductor is given <span className="mono">{pair(voltSeconds, 'V', '·s')}</span>: equal, or its
+      current would not come back. The output bank takes <span className="mono">{pair(charge, 'A', '·s')}</span>: equal,
+      or its voltage would drift.
+    </p>
   );
 }
 

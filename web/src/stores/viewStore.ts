@@ -9,6 +9,9 @@ interface ViewState {
   why: QuantityId[];
   /** the part of the schematic pointed at */
   part: string | undefined;
+  /** waveforms on screen, and whether their balance areas are shaded */
+  lanes: readonly string[];
+  areas: boolean;
 }
 
 const KEY = 'yundro.theme';
@@ -23,7 +26,13 @@ function firstTheme(): Theme {
   return 'light';
 }
 
-export const useView = create<ViewState>()(() => ({ theme: firstTheme(), why: [], part: undefined }));
+export const useView = create<ViewState>()(() => ({
+  theme: firstTheme(),
+  why: [],
+  part: undefined,
+  lanes: ['sw', 'sw2', 'il', 'sum', 'co', 'vo', 'ci'],
+  areas: false,
+}));
 
 /** Puts the theme on the document, before anything reads its colours. */
 export function applyTheme(theme: Theme): void {
@@ -49,4 +58,14 @@ export function backWhy(): void {
 }
 export function closeWhy(): void {
   useView.setState({ why: [] });
+}
+
+export function toggleLane(id: string): void {
+  useView.setState(({ lanes }) => {
+    const next = lanes.includes(id) ? lanes.filter((other) => other !== id) : [...lanes, id];
+    return { lanes: next.length > 0 ? next : lanes };
+  });
+}
+export function toggleAreas(): void {
+  useView.setState(({ areas }) => ({ areas: !areas }));
 }
