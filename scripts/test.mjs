@@ -11,6 +11,7 @@ import {
   ensureChromium,
   ensureModules,
   ensurePostgres,
+  ensureScipy,
   freePort,
   run,
 } from './lib/setup.mjs';
@@ -49,6 +50,7 @@ try {
   checkNode();
   const bin = await ensurePostgres();
   await ensureChromium();
+  await ensureScipy();
   await ensureModules();
   await ensureBuild();
   scratch = mkdtempSync(path.join(os.tmpdir(), 'yundro-test-'));

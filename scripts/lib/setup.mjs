@@ -77,6 +77,20 @@ export async function ensureChromium() {
   if (!existsSync(CHROMIUM)) await installPackages(['chromium'], 'Chromium');
 }
 
+const PYTHON = '/usr/bin/python3';
+/** Debian's SciPy, the reference that the operating points are held against. Without it the tests run and say what they leave out. */
+export async function ensureScipy() {
+  const present = () =>
+    existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate'], { stdio: 'ignore' }).status === 0;
+  if (present()) return;
+  try {
+    await installPackages(['python3-scipy'], 'SciPy');
+  } catch (error) {
+    if (!(error instanceof Trouble)) throw error;
+    say(`${error.message}\nWithout it the comparison with an ODE solver is left out.`);
+  }
+}
+
 /** A digest of the files that decide something: when it is unchanged, the work need not be done again. */
 export function digestOf(files) {
   const hash = createHash('sha256');

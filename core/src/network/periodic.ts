@@ -1,15 +1,5 @@
 import type { CellName, Configuration, Network } from './circuit.ts';
-import {
-  applyInto,
-  dot,
-  identity,
-  propagate,
-  secondMoment,
-  solveLinear,
-  zeros,
-  type Propagator,
-  type Vector,
-} from './linear.ts';
+import { applyInto, dot, identity, propagate, secondMoment, solveLinear, zeros, type Propagator, type Vector, multiplyInto, transition } from './linear.ts';
 
 /** One stretch of a phase's period. */
 export interface Step {
@@ -162,15 +152,7 @@ export function periodicState(network: Network, steps: readonly Step[], period: 
         map = map.slice(); // it may be a propagator that is kept
         stepColumns(network, piece.step, map);
       }
-      const next = zeros(n * n);
-      for (let i = 0; i < n; i += 1) {
-        for (let k = 0; k < n; k += 1) {
-          let sum = 0;
-          for (let m = 0; m < n; m += 1) sum += piece.propagator.phi[i * n + m]! * map[m * n + k]!;
-          next[i * n + k] = sum;
-        }
-      }
-      map = next;
+      map = multiplyInto(n, piece.propagator.phi, map, zeros(n * n));
     }
   }
   if (!map) return undefined;
@@ -246,18 +228,15 @@ export function sampleInterval(periodic: Periodic, interval: Interval, count: nu
   const times = [0];
   const states = [initial];
   const stiffness = configuration.norm * step;
-  if (stiffness > 2) {
-    const levels = Math.min(24, Math.ceil(Math.log2(stiffness)));
-    for (let level = levels; level >= 1; level -= 1) {
-      const time = step / 2 ** level;
-      const { phi } = propagate(n, configuration.matrix, time, configuration.norm);
-      projectIdle(periodic.network, configuration, { phi, psi: phi });
-      times.push(time);
-      states.push(applyInto(n, phi, initial, zeros(n)));
-    }
+  const levels = stiffness > 2 ? Math.min(24, Math.ceil(Math.log2(stiffness))) : 0;
+  // the finest first, then doubled: Φ(2h) = Φ(h)²
+  let phi = transition(n, configuration.matrix, step / 2 ** levels, configuration.norm);
+  projectIdle(periodic.network, configuration, { phi, psi: phi });
+  for (let level = levels; level >= 1; level -= 1) {
+    times.push(step / 2 ** level);
+    states.push(applyInto(n, phi, initial, zeros(n)));
+    phi = multiplyInto(n, phi, phi, zeros(n * n));
   }
-  const { phi, psi } = propagate(n, configuration.matrix, step, configuration.norm);
-  projectIdle(periodic.network, configuration, { phi, psi });
   let state = initial;
   for (let i = 1; i <= count; i += 1) {
     state = applyInto(n, phi, state, zeros(n));
@@ -273,6 +252,8 @@ export interface Flow {
   matrix: Vector;
   norm: number;
   resting: readonly number[];
+  /** transitions already made, by their duration: turning points of several rows are sought by the same halvings */
+  made: Map<number, Vector>;
 }
 
 export function flowOf(network: Network, { matrix, norm, cells }: Configuration): Flow {
@@ -280,12 +261,16 @@ export function flowOf(network: Network, { matrix, norm, cells }: Configuration)
   cells.forEach((cell, phase) => {
     if (network.cell(cell).blocked) resting.push(phase);
   });
-  return { size: network.size, matrix, norm, resting };
+  return { size: network.size, matrix, norm, resting, made: new Map() };
 }
 
 /** The state of a flow `time` s later. */
-export function stateAfter({ size, matrix, norm, resting }: Flow, state: Vector, time: number): Vector {
-  const { phi } = propagate(size, matrix, time, norm);
+export function stateAfter({ size, matrix, norm, resting, made }: Flow, state: Vector, time: number): Vector {
+  let phi = made.get(time);
+  if (!phi) {
+    phi = transition(size, matrix, time, norm);
+    made.set(time, phi);
+  }
   const from = state.slice();
   for (const at of resting) from[at] = 0;
   const after = applyInto(size, phi, from, zeros(size));

@@ -1,6 +1,6 @@
 import type { Branch } from '../network/circuit.ts';
 import { mergeIdealBranches } from '../network/circuit.ts';
-import { applyInto, dot, propagate, scaledNorm, solveLinear, zeros, type Vector } from '../network/linear.ts';
+import { applyInto, dot, scaledNorm, solveLinear, transition, zeros, type Vector } from '../network/linear.ts';
 import { extremes, flowOf, type Periodic } from '../network/periodic.ts';
 
 /** The input bank's voltage about its average, and the RMS current of each of its branches. */
@@ -80,7 +80,7 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
   let bank = start;
   const samples = extended.map(({ matrix, node, rows, drive, initial, duration, norm, configuration }) => {
     const step = duration / SAMPLES;
-    const { phi } = propagate(size, matrix, step, norm);
+    const phi = transition(size, matrix, step, norm);
     let state = withBank(initial, bank, n);
     const states: Vector[] = [];
     const times: number[] = [];
@@ -101,7 +101,7 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
       rows.forEach((row, j) => (squares[j]! += weight * dot(size, row, state) ** 2));
     }
     const { resting } = flowOf(periodic.network, configuration);
-    const reached = extremes({ size, matrix, norm, resting }, { times, states }, node);
+    const reached = extremes({ size, matrix, norm, resting, made: new Map() }, { times, states }, node);
     min = Math.min(min, reached.min);
     max = Math.max(max, reached.max);
     bank = state.slice(n - 1, n - 1 + count);
@@ -135,7 +135,7 @@ function periodicBank(
   const carried = (bank: Vector): Vector => {
     let at = bank;
     for (const { matrix, initial, duration, norm } of extended) {
-      const { phi } = propagate(size, matrix, duration, norm);
+      const phi = transition(size, matrix, duration, norm);
       at = applyInto(size, phi, withBank(initial, at, n), zeros(size)).slice(n - 1, n - 1 + count);
     }
     return at;

@@ -83,7 +83,7 @@ export interface SolvedPoint {
 
 /** Samples of an interval: enough for ramps and settling, and for the ringing of series inductance where there is some. */
 const SAMPLES = 8;
-const SAMPLES_RINGING = 48;
+const SAMPLES_RINGING = 32;
 
 /**
  * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
