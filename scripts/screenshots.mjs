@@ -23,8 +23,17 @@ try {
     await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
     await page.locator('.tape .forbids').nth(3).waitFor();
   };
+  const down = (to) => page.locator('.workspace > main').evaluate((main, y) => main.scrollTo(0, y), to);
+  const rail = async (number, rung) => {
+    await page.goto(`${product.address}${SAMPLE_DESIGN.replace(/11$/u, String(number))}/${rung}`);
+    await page
+      .locator(rung === 'stage' ? '.tape .marker' : '.plot canvas')
+      .nth(3)
+      .waitFor();
+    await page.waitForTimeout(1200);
+  };
   await page.goto(`${product.address}${SAMPLE_PROJECT}`);
-  await page.locator('.tree-source').waitFor();
+  await page.locator('.tree-source').first().waitFor();
   await shoot('project');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/brief`);
   await page.getByLabel('Nominal').waitFor();
@@ -49,6 +58,23 @@ try {
   await page.locator('.corners').scrollIntoViewIfNeeded();
   await page.locator('.workspace > main').evaluate((main) => main.scrollTo(0, 1e5));
   await shoot('stage-corners');
+  await rail(13, 'topology');
+  await shoot('topology');
+  await down(610);
+  await shoot('topology-pictures');
+  await rail(15, 'stage');
+  await page.getByRole('button', { name: 'balance areas' }).click();
+  await shoot('stage-four-switch-balance');
+  await rail(16, 'stage');
+  await shoot('stage-four-phases');
+  await rail(14, 'stage');
+  await page.getByRole('button', { name: 'Dark', exact: true }).click();
+  await shoot('stage-inverting-dark');
+  await page.getByRole('button', { name: 'Light', exact: true }).click();
+  await page.locator('.against-load').evaluate((panel) => panel.scrollIntoView());
+  await shoot('stage-over-load-small-parts');
+  await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
+  await page.locator('.tape .forbids').nth(3).waitFor();
   await product.stopServer();
   await page.getByRole('link', { name: 'Brief' }).click();
   await page.getByLabel('Full load').fill('5 A');

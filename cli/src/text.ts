@@ -114,6 +114,9 @@ export function describeComparison(compared: readonly Compared[]): string {
     row('verdict', (f) => f.verdict),
     row('frequency', (f) => value(f.switchingFrequency, 'Hz')),
     row('duty', (f) => `${value(f.duty.min, '%')} to ${value(f.duty.max, '%')}`),
+    row('boost leg’s duty', (f) =>
+      f.boostDuty ? `${value(f.boostDuty.min, '%')} to ${value(f.boostDuty.max, '%')}` : 'none',
+    ),
     row('control switch', (f) => `${value(f.control.voltage, 'V')}, ${value(f.control.rmsCurrent, 'A')} RMS`),
     row('rectifier', (f) => `${value(f.rectifier.voltage, 'V')}, ${value(f.rectifier.rmsCurrent, 'A')} RMS`),
     row('switches, volts × amperes', (f) => value(f.switchProduct, 'V·A')),

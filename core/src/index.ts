@@ -19,8 +19,10 @@ export {
   type SwitchDemand,
   type TopologyComparison,
 } from './explore/topologies.ts';
+export { cancellation } from './sizing/interleaving.ts';
+export { chooseFrequency } from './sizing/frequency.ts';
+export { zeroVoltageValley } from './sizing/zeroVoltage.ts';
 export {
-  cancellation,
   coupledRipple,
   dutySpan,
   linePlaces,
@@ -46,7 +48,7 @@ export { estimate, losslessConditions } from './sizing/estimate.ts';
 export { topologyModel, TOPOLOGIES, type SwitchNode, type TopologyModel } from './topology/index.ts';
 export { TOPOLOGY_WORDS } from './verdict/notices.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
-export { LIGHT_LOADS, lightLoadCurves, type LightLoad } from './explore/lightLoad.ts';
+export { LIGHT_LOADS, lightLoadCurves, lineCurves, type LightLoad } from './explore/lightLoad.ts';
 export {
   findTape,
   setTape,

@@ -17,6 +17,7 @@ import {
   solve,
   stepTape,
   TAPES,
+  tapesFor,
   waveformsAt,
   type Design,
 } from './index.ts';
@@ -419,6 +420,45 @@ describe('tapes', () => {
     const frequency = findTape(design, 'switchingFrequency').stretches;
     expect(frequency.map((s) => s.label).join()).toMatch(/on-time under 80.ns/u);
   });
+
+  test('every decision that is a number has one, in every topology and mode', () => {
+    const critical = { conduction: 'critical', critical: { valleyCurrent: 0.5, nodeCapacitance: 1e-10 } };
+    const designs = [
+      designWith(
+        {
+          topology: 'boost',
+          phases: 2,
+          coupling: { coefficient: 0.5, polarity: 'inverse' },
+          inductor: { inductance: 33e-6, resistance: 0.02, saturationCurrent: 20 },
+        },
+        { outputVoltage: 48 },
+      ),
+      designWith(
+        {
+          topology: 'inverting-buck-boost',
+          rectifier: { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01 },
+          ...critical,
+        },
+        { outputVoltage: 15 },
+      ),
+      designWith(
+        { topology: 'four-switch-buck-boost', boostLeg: { controlSwitch: { onResistance: 0.01 } }, preload: 0.1 },
+        { outputVoltage: 24 },
+      ),
+    ];
+    for (const design of designs) {
+      const { decisions } = solve(design);
+      for (const tape of tapesFor(decisions)) {
+        const found = findTape(design, tape.path);
+        expect(found.low).toBeLessThan(found.high);
+        const next = stepTape(tape.path, tape.read(decisions), 1, 'normal');
+        const moved = solve(setTape(design, tape.path, next)).decisions;
+        expect(`${tape.path} ${tape.read(moved)}`).toBe(
+          `${tape.path} ${Math.min(next, tape.path === 'control.maximumDuty' ? 1 : next)}`,
+        );
+      }
+    }
+  }, 60_000);
 
   test('arrow keys walk the series', () => {
     expect(stepTape('inductor.inductance', 4.7e-6, 1, 'normal')).toBe(5.6e-6);

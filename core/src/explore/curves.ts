@@ -114,16 +114,6 @@ export function modeMap(
   };
 }
 
-/**
- * Ripple of the phases' sum relative to one phase's: N(D − m/N)((m+1)/N − D)/(D(1 − D)), m = ⌊ND⌋.
- * Source: the multiphase literature (recalled from memory).
- */
-export function cancellation(phases: number, duty: number): number {
-  if (!(duty > 0 && duty < 1)) return 0;
-  const m = Math.floor(phases * duty);
-  return Math.max(0, (phases * (duty - m / phases) * ((m + 1) / phases - duty)) / (duty * (1 - duty)));
-}
-
 /** The duties over the line at full load, lossless: what span of an interleaving picture this design uses. */
 export function dutySpan(points: readonly OperatingPoint[]): { min: number; max: number } {
   const duties = points.filter((point) => point.onTime > 0).map((point) => point.onTime * point.switchingFrequency);

@@ -31,6 +31,8 @@ export interface Alternative {
   switchingFrequency: number;
   /** of the control switch, over all corners */
   duty: { min: number; max: number };
+  /** of a four-switch stage's boost leg */
+  boostDuty: { min: number; max: number } | undefined;
   control: SwitchDemand;
   rectifier: SwitchDemand;
   /** all switches of all phases together, V·A */
@@ -104,6 +106,7 @@ export function assess(design: Design, result: Result): Alternative {
     .flatMap((point) => estimate(model, conditionsAt(brief, decisions, point)).rightHalfPlaneZero ?? []);
   const works = points.some((point) => Math.abs(point.outputVoltage.average / brief.outputVoltage - 1) < 1e-3);
   const duties = points.map((point) => point.duty);
+  const boosts = points.flatMap((point) => point.boostDuty ?? []);
   const peak = most((point) => point.inductorCurrent.peak);
   const { inductance } = decisions.inductor;
   const nominal = points.length > 0 ? nearestNominal(brief.inputVoltage.nominal, points) : undefined;
@@ -120,6 +123,7 @@ export function assess(design: Design, result: Result): Alternative {
     phases,
     switchingFrequency: decisions.switchingFrequency,
     duty: { min: Math.min(1, ...duties), max: Math.max(0, ...duties) },
+    boostDuty: boosts.length > 0 ? { min: Math.min(...boosts), max: Math.max(...boosts) } : undefined,
     control,
     rectifier,
     switchProduct: [control, rectifier, ...second].reduce((sum, { product }) => sum + product, 0),
@@ -151,7 +155,10 @@ function ruledOut({ brief }: Design, { decisions, warnings }: Result): string[] 
     words.push(`${article} ${name} gives +${volts}, and the brief asks for −${volts}.`);
   if (brief.outputPolarity === 'positive' && model.inverts)
     words.push(`${article} ${name} gives −${volts}, and the brief asks for +${volts}.`);
-  return [...words, ...warnings.filter(({ id }) => FATAL.includes(id)).map(({ message }) => message)];
+  const fatal = warnings.filter(({ id }) => FATAL.includes(id));
+  // what cannot reach its output has no other fault worth naming
+  const reach = fatal.filter(({ id }) => id === 'out-of-reach' || id === 'passes-through');
+  return [...words, ...(reach.length > 0 ? reach : fatal).map(({ message }) => message)];
 }
 
 function reservations({ brief }: Design, { decisions, targets }: Result): string[] {

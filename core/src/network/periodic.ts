@@ -1,5 +1,17 @@
 import type { CellName, Configuration, Network } from './circuit.ts';
-import { applyInto, dot, identity, propagate, secondMoment, solveLinear, zeros, type Propagator, type Vector, multiplyInto, transition } from './linear.ts';
+import {
+  applyInto,
+  dot,
+  identity,
+  propagate,
+  secondMoment,
+  solveLinear,
+  zeros,
+  type Propagator,
+  type Vector,
+  multiplyInto,
+  transition,
+} from './linear.ts';
 
 /** One stretch of a phase's period. */
 export interface Step {

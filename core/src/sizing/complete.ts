@@ -1,6 +1,7 @@
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
+import { cancellation } from './interleaving.ts';
 import { topologyModel, type TopologyModel } from '../topology/index.ts';
 import {
   bankRipple,
@@ -322,13 +323,20 @@ function choosePhases(
   const byCurrent = Math.min(8, Math.max(1, Math.ceil(one / PHASE_CURRENT)));
   let value = byCurrent;
   while (value < 8 && worst(value).bank > BANK_CURRENT) value += 1;
+  const byBank = value;
+  // where phases are needed anyway, one more that all but cancels the ripple at nominal input is worth its place
+  const setting = { phases: 1, switchingFrequency: 1, inductance: 1e9, largestDuty: 0.95, smallestBoostDuty: 0.05 };
+  const { duty } = estimate(model, losslessConditions(brief, brief.inputVoltage.nominal, setting));
+  if (value > 1 && value < 8 && cancellation(value + 1, duty) < cancellation(value, duty) / 4) value += 1;
   const pairs = coupling && coupling.arrangement !== 'one-core' && value % 2 === 1 ? 1 : 0;
   const rule =
-    value > byCurrent
-      ? `at most ${BANK_CURRENT} A RMS in a bank`
-      : value === 1
-        ? `${formatQuantity(one, 'A')} needs no more`
-        : `at most ${PHASE_CURRENT} A a phase`;
+    value > byBank
+      ? `one more than needed, since ${value} phases all but cancel the ripple at ${formatQuantity(duty, '%')}`
+      : value > byCurrent
+        ? `at most ${BANK_CURRENT} A RMS in a bank`
+        : value === 1
+          ? `${formatQuantity(one, 'A')} needs no more`
+          : `at most ${PHASE_CURRENT} A a phase`;
   return { value: value + pairs, rule: pairs ? `${rule}; coupled pairs make it even` : rule };
 }
 

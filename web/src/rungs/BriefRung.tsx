@@ -189,7 +189,12 @@ export default function BriefRung() {
             optional
             placeholder="none"
           />
-          <Text path="sourceName" label="Hangs on" value={brief.sourceName} placeholder="its own source" />
+          <Text
+            path="sourceName"
+            label="Source’s name"
+            value={brief.sourceName}
+            placeholder="rails with one name share it"
+          />
           <Field
             path="sourceResistance"
             label="Source resistance"

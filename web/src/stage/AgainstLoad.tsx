@@ -1,12 +1,12 @@
 import { useMemo, useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import { type Design, type LightLoad, type OperatingPoint, type Unit } from '@yundro/core';
+import { formatQuantity, type Design, type LightLoad, type OperatingPoint, type Unit } from '@yundro/core';
 import { Plot, type Trace } from '../plots/Plot.tsx';
 import { useAnswer } from '../topology/useAnswer.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 import { useDesign } from '../stores/designStore.ts';
 
-const ask = (design: Design) => backgroundSolver().lightLoad(design);
+const ask = (design: Design) => backgroundSolver().sweeps(design);
 
 const NAMES: Readonly<Record<LightLoad, string>> = {
   'forced-pwm': 'forced PWM',
@@ -47,6 +47,8 @@ const READINGS: readonly Reading[] = [
     log: false,
     read: (p) => p.efficiency,
   },
+  { id: 'duty', name: 'duty', unit: '%', ink: '--freq', log: false, read: (p) => p.duty },
+  { id: 'peak', name: 'inductor peak', unit: 'A', ink: '--amp', log: false, read: (p) => p.inductorCurrent.peak },
   { id: 'valley', name: 'inductor valley', unit: 'A', ink: '--amp', log: false, read: (p) => p.inductorCurrent.valley },
 ];
 
@@ -55,10 +57,11 @@ export function AgainstLoad() {
   const answer = useAnswer(ask);
   const own = useDesign((state) => state.result?.decisions.lightLoad);
   const [id, setId] = useState('frequency');
+  const [axis, setAxis] = useState<'load' | 'line'>('load');
   const reading = READINGS.find((r) => r.id === id)!;
   const traces = useMemo(
     (): Trace[] =>
-      (answer ?? [])
+      (axis === 'line' ? [] : (answer?.overLoad ?? []))
         .map(({ policy, points }): Trace => {
           const shown = points.filter((point) => !reading.log || reading.read(point) > 0);
           return {
@@ -70,23 +73,49 @@ export function AgainstLoad() {
           };
         })
         .filter((trace) => trace.curve.x.length > 0),
-    [answer, reading, own],
+    [answer, reading, own, axis],
   );
   const boundary = useMemo(() => {
-    const emulated = answer?.find(({ policy }) => policy === 'diode-emulation')?.points;
+    const emulated = answer?.overLoad.find(({ policy }) => policy === 'diode-emulation')?.points;
     const last = emulated?.filter((point) => point.conductionMode === 'DCM').at(-1);
     return last ? { min: emulated![0]!.outputCurrent, max: last.outputCurrent, name: 'current stops' } : undefined;
   }, [answer]);
-  const x = useMemo(() => ({ title: 'load', unit: 'A' as const, log: true }), []);
+  const lineTraces = useMemo(
+    (): Trace[] =>
+      (axis === 'load' ? [] : (answer?.overLine ?? []))
+        .map(({ load, points }, i): Trace => ({
+          name: `at ${formatQuantity(load, 'A')}`,
+          curve: { x: points.map((p) => p.inputVoltage), y: points.map((p) => reading.read(p)) },
+          ink: reading.ink,
+          dash: i === 0 ? [] : [5, 3],
+          wide: i === 0,
+        }))
+        .filter((trace) => trace.curve.x.length > 0 && (!reading.log || trace.curve.y.every((value) => value > 0))),
+    [answer, reading, axis],
+  );
+  const x = useMemo(
+    () => (axis === 'load' ? { title: 'load', unit: 'A' as const, log: true } : { title: 'input', unit: 'V' as const }),
+    [axis],
+  );
   const y = useMemo(() => ({ title: reading.name, unit: reading.unit, log: reading.log }), [reading]);
   return (
     <section aria-label="Light-load policies" className="against-load">
       <div className="row-head">
-        <h2>Against load, at nominal input</h2>
+        <h2>Over</h2>
         <Form.Select
           size="sm"
           className="corner-pick"
-          aria-label="Quantity against load"
+          aria-label="Axis"
+          value={axis}
+          onChange={(e) => setAxis(e.target.value as 'load' | 'line')}
+        >
+          <option value="load">load, at nominal input, each light-load policy</option>
+          <option value="line">line, as the design stands</option>
+        </Form.Select>
+        <Form.Select
+          size="sm"
+          className="corner-pick"
+          aria-label="Quantity drawn"
           value={id}
           onChange={(e) => setId(e.target.value)}
         >
@@ -100,11 +129,15 @@ export function AgainstLoad() {
       {answer ? (
         <Plot
           title={reading.name}
-          summary="One curve for each light-load policy; the policy in force is drawn wide."
+          summary={
+            axis === 'load'
+              ? 'One curve for each light-load policy; the policy in force is drawn wide.'
+              : 'One curve at full load and one at the lightest.'
+          }
           x={x}
           y={y}
-          traces={traces}
-          span={boundary}
+          traces={axis === 'load' ? traces : lineTraces}
+          span={axis === 'load' ? boundary : undefined}
         />
       ) : (
         <p className="soft">Solving along the load…</p>

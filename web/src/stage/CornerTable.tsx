@@ -5,6 +5,8 @@ import { WhyNumber } from '../why/WhyNumber.tsx';
 
 const ROWS: readonly { id: QuantityId; name: string; unit: Unit; read: (p: OperatingPoint) => number | undefined }[] = [
   { id: 'duty', name: 'Duty', unit: '%', read: (p) => p.duty },
+  { id: 'boostDuty', name: 'Boost leg’s duty', unit: '%', read: (p) => p.boostDuty },
+  { id: 'switchingFrequency', name: 'Frequency', unit: 'Hz', read: (p) => p.switchingFrequency },
   { id: 'onTime', name: 'On-time', unit: 's', read: (p) => p.onTime },
   { id: 'inductorRipple', name: 'Inductor ripple', unit: 'A', read: (p) => p.inductorCurrent.ripple },
   { id: 'inductorPeak', name: 'Inductor peak', unit: 'A', read: (p) => p.inductorCurrent.peak },
@@ -13,14 +15,42 @@ const ROWS: readonly { id: QuantityId; name: string; unit: Unit; read: (p: Opera
   { id: 'controlBlocking', name: 'Control switch, blocking', unit: 'V', read: (p) => p.controlSwitch.blockingVoltage },
   { id: 'rectifierRms', name: 'Rectifier RMS', unit: 'A', read: (p) => p.rectifier.rmsCurrent },
   { id: 'rectifierBlocking', name: 'Rectifier, blocking', unit: 'V', read: (p) => p.rectifier.blockingVoltage },
+  {
+    id: 'boostControlRms',
+    name: 'Boost control RMS',
+    unit: 'A',
+    read: (p) => p.boostLeg?.controlSwitch.rmsCurrent,
+  },
+  {
+    id: 'boostRectifierRms',
+    name: 'Boost rectifier RMS',
+    unit: 'A',
+    read: (p) => p.boostLeg?.rectifier.rmsCurrent,
+  },
   { id: 'inputCapacitorRms', name: 'Input bank RMS', unit: 'A', read: (p) => p.inputCapacitor.rmsCurrent },
   { id: 'inputRipple', name: 'Input ripple', unit: 'V', read: (p) => p.inputCapacitor.ripple },
   { id: 'outputCapacitorRms', name: 'Output bank RMS', unit: 'A', read: (p) => p.outputCapacitor.rmsCurrent },
   { id: 'outputRipple', name: 'Output ripple', unit: 'V', read: (p) => p.outputCapacitor.ripple },
+  { id: 'loadRipple', name: 'After the second section', unit: 'V', read: (p) => p.outputFilter?.ripple },
   { id: 'lossControl', name: 'Control switch loss', unit: 'W', read: (p) => p.losses.controlSwitchConduction },
   { id: 'lossRectifier', name: 'Rectifier loss', unit: 'W', read: (p) => p.losses.rectifierConduction },
   { id: 'lossDeadTime', name: 'Dead-time loss', unit: 'W', read: (p) => p.losses.deadTimeConduction },
   { id: 'lossWinding', name: 'Winding loss', unit: 'W', read: (p) => p.losses.windingConduction },
+  {
+    id: 'lossBoostControl',
+    name: 'Boost control loss',
+    unit: 'W',
+    read: (p) => p.losses.boostControlSwitchConduction,
+  },
+  {
+    id: 'lossBoostRectifier',
+    name: 'Boost rectifier loss',
+    unit: 'W',
+    read: (p) => p.losses.boostRectifierConduction,
+  },
+  { id: 'lossFilterWinding', name: 'Second inductor loss', unit: 'W', read: (p) => p.losses.outputFilterWinding },
+  { id: 'lossSource', name: 'Source loss', unit: 'W', read: (p) => p.losses.sourceResistance },
+  { id: 'lossPreload', name: 'Preload', unit: 'W', read: (p) => p.losses.preload },
   { id: 'lossTotal', name: 'Losses listed', unit: 'W', read: (p) => p.losses.total },
   { id: 'inputAverage', name: 'Input current', unit: 'A', read: (p) => p.inputCurrent.average },
   { id: 'efficiency', name: 'Efficiency', unit: '%', read: (p) => p.efficiency },
@@ -43,7 +73,10 @@ export function CornerTable({ points }: { points: readonly OperatingPoint[] }) {
               <th key={`${p.inputVoltage}/${p.outputCurrent}`} scope="col">
                 {formatQuantity(p.inputVoltage, 'V')}, {formatQuantity(p.outputCurrent, 'A')}
                 <br />
-                <span className="soft">{p.conductionMode}</span>
+                <span className="soft">
+                  {p.conductionMode}
+                  {p.region ? `, ${p.region}` : ''}
+                </span>
               </th>
             ))}
           </tr>

@@ -17,7 +17,7 @@ const positive = (value: number): string | undefined => (value > 0 ? undefined :
 const percent = (value: number): string =>
   `${value < 0 ? '−' : '+'}${(Math.abs(value) * 100).toFixed(Math.abs(value) < 0.001 ? 3 : 2)} %`;
 const spread = ({ worst, rss }: { worst: number; rss: number }): string =>
-  `±${formatQuantity(worst, '%')} / ${formatQuantity(rss, '%')}`;
+  `Tolerances move it by ±${formatQuantity(worst, '%')} at worst, ±${formatQuantity(rss, '%')} as a root sum of squares.`;
 
 /** Feedback divider, adjustable output and timing parts: standard values for the design as it stands. */
 export function SmallParts({ decisions, outputVoltage }: { decisions: CompleteDecisions; outputVoltage: number }) {
@@ -118,13 +118,12 @@ function Divider({ decisions, outputVoltage }: { decisions: CompleteDecisions; o
         />
       </div>
       {pairs.length > 0 ? (
-        <Rows head={['top', 'bottom', 'off', 'worst / RSS', 'use']}>
+        <Rows head={['top', 'bottom', 'off', 'use']}>
           {pairs.map((pair) => (
             <tr key={`${pair.top}/${pair.bottom}`}>
               <td>{formatQuantity(pair.top, 'Ω')}</td>
               <td>{formatQuantity(pair.bottom, 'Ω')}</td>
               <td>{percent(pair.error)}</td>
-              <td>{spread(pair.accuracy)}</td>
               <td>
                 <button
                   type="button"
@@ -147,6 +146,9 @@ function Divider({ decisions, outputVoltage }: { decisions: CompleteDecisions; o
             </tr>
           ))}
         </Rows>
+      ) : null}
+      {pairs[0] ? (
+        <p className="small-words">{spread(pairs[0].accuracy)}</p>
       ) : (
         <p className="soft">The output does not lie above the reference: feed it back directly.</p>
       )}
@@ -219,17 +221,19 @@ function Timing({ frequency }: { frequency: number }) {
         <span className="soft">f ≈ {kind === 'push-pull' ? '½' : '1'}/(RT·CT); 1 % and 5 % parts</span>
       </div>
       {pairs.length > 0 ? (
-        <Rows head={['RT', 'CT', 'gives', 'off', 'worst / RSS']}>
+        <Rows head={['RT', 'CT', 'gives', 'off']}>
           {pairs.map((pair) => (
             <tr key={`${pair.resistance}/${pair.capacitance}`}>
               <td>{formatQuantity(pair.resistance, 'Ω')}</td>
               <td>{formatQuantity(pair.capacitance, 'F')}</td>
               <td>{formatQuantity(pair.frequency, 'Hz', { digits: 4 })}</td>
               <td>{percent(pair.error)}</td>
-              <td>{spread(pair.accuracy)}</td>
             </tr>
           ))}
         </Rows>
+      ) : null}
+      {pairs[0] ? (
+        <p className="small-words">{spread(pairs[0].accuracy)}</p>
       ) : (
         <p className="soft">No usual resistor and capacitor give this frequency.</p>
       )}

@@ -11,8 +11,14 @@ type Alternative = Compared['alternatives'][number];
 
 const f = (value: number, unit: Unit): string => formatQuantity(value, unit);
 
+const span = ({ min, max }: { min: number; max: number }): string =>
+  f(min, '%') === f(max, '%') ? f(min, '%') : `${f(min, '%')}–${f(max, '%')}`;
+
 const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => string; why?: string }[] = [
-  { name: 'Duty', show: (a) => `${f(a.duty.min, '%')}–${f(a.duty.max, '%')}` },
+  {
+    name: 'Duty',
+    show: (a) => (a.boostDuty ? `${span(a.duty)}, boost leg ${span(a.boostDuty)}` : span(a.duty)),
+  },
   { name: 'Control switch', show: (a) => `${f(a.control.voltage, 'V')}, ${f(a.control.rmsCurrent, 'A')} rms` },
   { name: 'Rectifier', show: (a) => `${f(a.rectifier.voltage, 'V')}, ${f(a.rectifier.rmsCurrent, 'A')} rms` },
   { name: 'All switches, V × A', show: (a) => f(a.switchProduct, 'V·A') },

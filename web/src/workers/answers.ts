@@ -6,6 +6,7 @@ import {
   explain,
   findTape,
   lightLoadCurves,
+  lineCurves,
   modeMap,
   ratioAgainstDuty,
   solve,
@@ -104,8 +105,8 @@ export const answers = {
       },
     };
   },
-  lightLoad(design: Design) {
-    return lightLoadCurves(design);
+  sweeps(design: Design) {
+    return { overLoad: lightLoadCurves(design), overLine: lineCurves(design) };
   },
 };
 

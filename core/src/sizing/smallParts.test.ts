@@ -1,0 +1,122 @@
+import { describe, expect, test } from '@jest/globals';
+import { completeDecisions } from './complete.ts';
+import { chooseFrequency, harmonicIn } from './frequency.ts';
+import { cancellation } from './interleaving.ts';
+import { suggestOutputFilter } from './outputFilter.ts';
+import { adjustableDivider, dividerPairs, timingPairs } from './smallParts.ts';
+import { zeroVoltageValley } from './zeroVoltage.ts';
+import { coupledRipple } from '../explore/curves.ts';
+import { loadRipple } from '../operating/operatingPoint.ts';
+import { solve } from '../solve.ts';
+import { designWith, exampleWith } from '../testing/designs.ts';
+
+describe('small parts', () => {
+  test('divider pairs are standard values, the closest first, with the tolerance each leaves', () => {
+    const pairs = dividerPairs(3.3, 0.8, 'E96', 100e-6, { resistor: 0.01, reference: 0.005 });
+    expect(pairs).toHaveLength(5);
+    for (const pair of pairs) {
+      expect(pair.output).toBeCloseTo(0.8 * (1 + pair.top / pair.bottom), 12);
+      expect(Math.abs(pair.error)).toBeLessThan(0.006);
+      expect(pair.current).toBeGreaterThan(45e-6);
+      expect(pair.current).toBeLessThan(210e-6);
+      // both resistors at their limits the opposite way, by brute force, to first order
+      const high = 0.8 * 1.005 * (1 + (pair.top * 1.01) / (pair.bottom * 0.99));
+      expect(Math.abs(pair.accuracy.worst - (high / pair.output - 1))).toBeLessThan(3e-4);
+      expect(pair.accuracy.rss).toBeLessThan(pair.accuracy.worst);
+    }
+    expect(Math.abs(pairs[0]!.error)).toBeLessThan(0.001);
+    expect(Math.abs(pairs[0]!.error)).toBeLessThanOrEqual(Math.abs(pairs[4]!.error));
+    expect(dividerPairs(0.8, 0.8, 'E96', 1e-4, { resistor: 0.01, reference: 0.01 })).toEqual([]);
+  });
+
+  test('a potentiometer covers the range asked for, is coarser at the high end, and fails low', () => {
+    const found = adjustableDivider(12, 18, 0.8, 10e3)!;
+    expect(found.lowest).toBeLessThanOrEqual(12);
+    expect(found.highest).toBeGreaterThanOrEqual(18);
+    expect(found.highest).toBeCloseTo(0.8 * (1 + found.top / found.bottom), 9);
+    expect(found.resolutionAtHighest).toBeGreaterThan(found.resolutionAtLowest);
+    expect(found.wiperOpen.inBottomLeg).toBe(found.lowest);
+    expect(adjustableDivider(0.5, 18, 0.8, 10e3)).toBeUndefined();
+  });
+
+  // common practice, no source: 27 kΩ and 1 nF give about 37 kHz, 3.9 kΩ and 10 nF about 25.6 kHz
+  test('timing parts', () => {
+    expect(timingPairs(37e3, 'single-ended', undefined, 40)).toContainEqual(
+      expect.objectContaining({ resistance: 27e3, capacitance: 1e-9 }),
+    );
+    const slow = timingPairs(25.6e3, 'single-ended', undefined, 40).find(({ capacitance }) => capacitance === 10e-9)!;
+    expect(slow.resistance).toBe(3900);
+    expect(timingPairs(50e3, 'push-pull')[0]!.frequency / 50e3).toBeCloseTo(1, 1);
+  });
+});
+
+describe('rules', () => {
+  test('bands are kept clear of every harmonic', () => {
+    const bands = [{ min: 0.53e6, max: 1.7e6 }];
+    const { frequency, limitedBy } = chooseFrequency(0.3, 0.5, 80e-9, 120e-9, [{ min: 450e3, max: 470e3 }]);
+    expect([frequency, limitedBy]).toEqual([500e3, 'wish']);
+    const lower = chooseFrequency(0.3, 0.5, 80e-9, 120e-9, [{ min: 490e3, max: 510e3 }]);
+    expect(lower.limitedBy).toBe('band');
+    expect(harmonicIn(lower.frequency, [{ min: 490e3, max: 510e3 }])).toBeUndefined();
+    expect(harmonicIn(400e3, bands)).toMatchObject({ harmonic: 2 });
+  });
+
+  test('the valley that swings a node over: energy before is energy after', () => {
+    const [inductance, capacitance] = [4.7e-6, 400e-12];
+    const valley = zeroVoltageValley('buck', 24, 3.3, inductance, capacitance);
+    // ½LI² and the capacitance at zero volts ring about Vout: at the top all is in the capacitance at Vin
+    const about = 3.3;
+    const before = inductance * valley ** 2 + capacitance * about ** 2;
+    expect(before).toBeCloseTo(capacitance * (24 - about) ** 2, 15);
+    expect(zeroVoltageValley('buck', 24, 13, inductance, capacitance)).toBe(0);
+    expect(zeroVoltageValley('boost', 12, 30, inductance, capacitance)).toBe(0);
+    const held = exampleWith({ conduction: 'critical', critical: { nodeCapacitance: capacitance } });
+    const { decisions } = completeDecisions(held);
+    expect(decisions.critical?.valleyCurrent).toBeCloseTo(
+      zeroVoltageValley('buck', 32, 3.3, decisions.inductor.inductance, capacitance),
+      9,
+    );
+    expect(solve(held).warnings.map(({ id }) => id)).not.toContain('zero-voltage');
+  });
+
+  test('coupled ripple by straight ramps is what the network gives; uncoupled it is the cancellation law', () => {
+    for (const duty of [0.15, 0.4]) {
+      for (const polarity of ['inverse', 'direct'] as const) {
+        const coupling = { coefficient: 0.6, polarity };
+        const ripple = (given: object): number => {
+          const design = designWith(
+            {
+              phases: 2,
+              controlSwitch: { onResistance: 0 },
+              rectifier: { kind: 'synchronous', onResistance: 0 },
+              inductor: { inductance: 1e-6, resistance: 0, saturationCurrent: 100 },
+              outputCapacitors: [{ capacitance: 0.1 }],
+              ...given,
+            },
+            {
+              outputVoltage: 12 * duty,
+              inputVoltage: { min: 12, nominal: 12, max: 12 },
+              outputCurrent: { min: 0, max: 40 },
+            },
+          );
+          return solve(design, { at: { inputVoltage: 12, outputCurrent: 40 } }).operatingPoints[0]!.inductorCurrent
+            .ripple;
+        };
+        expect(coupledRipple(2, coupling, duty).winding).toBeCloseTo(ripple({ coupling }) / ripple({}), 3);
+      }
+      for (const phases of [2, 3, 5])
+        expect(
+          coupledRipple(phases, { coefficient: 0, polarity: 'direct', arrangement: 'one-core' }, duty).sum,
+        ).toBeCloseTo(cancellation(phases, duty), 9);
+    }
+  });
+
+  test('a second section brings the ripple to what is wanted', () => {
+    const design = exampleWith();
+    const { decisions, operatingPoints } = solve(design);
+    const outputFilter = suggestOutputFilter(design.brief, decisions, operatingPoints, 0.001);
+    const filtered = solve(exampleWith({ outputFilter }));
+    expect(Math.max(...filtered.operatingPoints.map(loadRipple))).toBeLessThan(0.001);
+    expect(filtered.operatingPoints[0]!.losses.outputFilterWinding).toBeGreaterThan(0);
+  });
+});
