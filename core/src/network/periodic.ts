@@ -295,7 +295,7 @@ const CUBIC_FITS = 1e-7;
 const MOST_HALVINGS = 10;
 
 /** Lowest and highest value of a row over the state along samples of a flow, turning points between them included. */
-export function extremes(flow: Flow, { times, states }: Samples, row: Vector): { min: number; max: number } {
+export function extremes(flow: Flow, samples: Samples, row: Vector): { min: number; max: number } {
   const { size: n, matrix } = flow;
   const slopeRow = zeros(n);
   for (let k = 0; k < n; k += 1) {
@@ -303,13 +303,44 @@ export function extremes(flow: Flow, { times, states }: Samples, row: Vector): {
     for (let m = 0; m < n; m += 1) sum += row[m]! * matrix[m * n + k]!;
     slopeRow[k] = sum;
   }
+  const { states } = samples;
+  return turningPoints(
+    flow,
+    samples,
+    row,
+    slopeRow,
+    states.map((state) => dot(n, row, state)),
+  );
+}
+
+/** The same for one state: its own row is a one, its slope a row of the matrix. */
+export function stateExtremes(flow: Flow, samples: Samples, at: number): { min: number; max: number } {
+  const { size: n, matrix } = flow;
+  const row = zeros(n);
+  row[at] = 1;
+  return turningPoints(
+    flow,
+    samples,
+    row,
+    matrix.slice(at * n, at * n + n),
+    samples.states.map((state) => state[at]!),
+  );
+}
+
+function turningPoints(
+  flow: Flow,
+  { times, states }: Samples,
+  row: Vector,
+  slopeRow: Vector,
+  values: readonly number[],
+): { min: number; max: number } {
+  const { size: n } = flow;
   let min = Infinity;
   let max = -Infinity;
   const take = (value: number): void => {
     if (value < min) min = value;
     if (value > max) max = value;
   };
-  const values = states.map((state) => dot(n, row, state));
   const slopes = states.map((state) => dot(n, slopeRow, state));
   values.forEach(take);
   const range = max - min;

@@ -1,7 +1,7 @@
 import type { Brief } from '../design/schema.ts';
 import type { Device } from '../network/circuit.ts';
 import { bilinear, dot, zeros, type Vector } from '../network/linear.ts';
-import { extremes, flowOf, momentsOf, sampleInterval, type Samples } from '../network/periodic.ts';
+import { extremes, flowOf, momentsOf, sampleInterval, stateExtremes, type Samples } from '../network/periodic.ts';
 import type { Region, TopologyModel } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import {
@@ -223,7 +223,6 @@ function measure(
   const bankVoltage = { min: Infinity, max: -Infinity };
   const loadVoltage = { min: Infinity, max: -Infinity };
   const inputVoltage = { min: Infinity, max: -Infinity };
-  const phaseRow = zeros(n);
   const branchSquares = network.branches.map(() => 0);
   const filterBranchSquares = network.filterBranches.map(() => 0);
   const inputBranchSquares = network.inputBranches.map(() => 0);
@@ -258,9 +257,7 @@ function measure(
       const cell = network.cell(name);
       const average = moment[phase * n + one]!;
       const square = moment[phase * n + phase]!;
-      phaseRow.fill(0);
-      phaseRow[phase] = 1;
-      const current = extremes(flow, samples, phaseRow);
+      const current = stateExtremes(flow, samples, phase);
       inductor.average += average;
       inductor.square += square;
       inductor.peak = Math.max(inductor.peak, current.max);

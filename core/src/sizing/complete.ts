@@ -77,11 +77,11 @@ export function completeDecisions(design: Design): Completion {
   const control = completeControl(given, brief, decide);
   const { inputVoltage, outputVoltage } = brief;
   const critical = given.conduction === 'critical';
-  const inputs = tellingInputs(model, brief, phases);
+  const inputs = once(() => tellingInputs(model, brief, phases));
   const settingOf = (frequency: number, inductance: number): Setting =>
     settingFor(control, phases, frequency, inductance);
   const corners = (frequency: number, inductance: number): Estimate[] =>
-    inputs.map((input) => estimate(model, losslessConditions(brief, input, settingOf(frequency, inductance))));
+    inputs().map((input) => estimate(model, losslessConditions(brief, input, settingOf(frequency, inductance))));
 
   const switchingFrequency = decide('switchingFrequency', given.switchingFrequency, () => {
     const { choice, low, high } = frequencyChoice(brief, model, phases, control);
@@ -103,59 +103,61 @@ export function completeDecisions(design: Design): Completion {
     value: SCHOOLS[rippleSchool].ratio,
     rule: `${SCHOOLS[rippleSchool].name} school: ${SCHOOLS[rippleSchool].reason}`,
   }));
-  const unit = corners(switchingFrequency, 1);
-  const largestCurrent = Math.max(...unit.map((at) => at.inductorAverage));
+  // what is held needs no estimates: they are made when the first free decision asks
+  const unit = once(() => corners(switchingFrequency, 1));
+  const largestCurrent = once(() => Math.max(...unit().map((at) => at.inductorAverage)));
   const inductance = decide('inductor.inductance', given.inductor?.inductance, () => {
     if (critical) {
-      const least = Math.min(...unit.map((at) => at.inductorRipple / (2 * at.inductorAverage)));
+      const least = Math.min(...unit().map((at) => at.inductorRipple / (2 * at.inductorAverage)));
       return {
         value: preferredDown(Math.max(1e-12, least), 'E6'),
         rule: `critical conduction: at full load no slower than ${formatQuantity(switchingFrequency, 'Hz')} over the line, next E6 down`,
       };
     }
-    const worst = worstRipple(unit);
+    const worst = worstRipple(unit());
     return {
-      value: preferredNearest(Math.max(1e-12, worst.inductorRipple / (rippleRatio * largestCurrent)), 'E6'),
+      value: preferredNearest(Math.max(1e-12, worst.inductorRipple / (rippleRatio * largestCurrent())), 'E6'),
       rule:
         `${Math.round(rippleRatio * 100)} % ripple at ${formatQuantity(worst.inputVoltage, 'V')}` +
-        `${topology === 'buck' ? '' : ` of the ${formatQuantity(largestCurrent, 'A')} it carries at most`}, nearest E6`,
+        `${topology === 'buck' ? '' : ` of the ${formatQuantity(largestCurrent(), 'A')} it carries at most`}, nearest E6`,
     };
   });
-  const at = corners(switchingFrequency, inductance);
-  const ripple = critical ? 2 * largestCurrent : Math.max(...at.map((corner) => corner.inductorRipple));
-  const largest = (of: (corner: Estimate) => number): Estimate => at.reduce((a, b) => (of(b) > of(a) ? b : a));
+  const at = once(() => corners(switchingFrequency, inductance));
+  const ripple = (): number =>
+    critical ? 2 * largestCurrent() : Math.max(...at().map((corner) => corner.inductorRipple));
+  const largest = (of: (corner: Estimate) => number): Estimate => at().reduce((a, b) => (of(b) > of(a) ? b : a));
 
   const allowedLoss =
     outputVoltage * brief.outputCurrent.max * (1 / (brief.efficiency ?? ASSUMED_EFFICIENCY) - 1 || 0.01);
   const legs = topology === 'four-switch-buck-boost' ? 2 : 1;
   const share = (part: number, square: number): number => tidyResistance((part * allowedLoss) / phases / legs / square);
-  const square = largestCurrent ** 2 + ripple ** 2 / 12;
+  const square = once(() => largestCurrent() ** 2 + ripple() ** 2 / 12);
   const resistance = decide('inductor.resistance', given.inductor?.resistance, () => ({
-    value: tidyResistance((SHARE.winding * allowedLoss) / phases / square),
+    value: tidyResistance((SHARE.winding * allowedLoss) / phases / square()),
     rule: `winding takes ${SHARE.winding * 100} % of the loss allowed`,
   }));
   const saturationCurrent = decide('inductor.saturationCurrent', given.inductor?.saturationCurrent, () => {
-    const peak = critical ? 2 * largestCurrent : Math.max(...at.map((corner) => corner.peak));
+    const peak = critical ? 2 * largestCurrent() : Math.max(...at().map((corner) => corner.peak));
     return {
-      value: preferredUp(wantedSaturation(largestCurrent, peak), 'E24'),
+      value: preferredUp(wantedSaturation(largestCurrent(), peak), 'E24'),
       rule: '1.35 × load and 1.2 × peak, next E24 up',
     };
   });
 
-  const onControl = largest((corner) => corner.controlRms);
-  const onRectifier = largest((corner) => corner.rectifierRms);
+  const onControl = once(() => largest((corner) => corner.controlRms));
+  const onRectifier = once(() => largest((corner) => corner.rectifierRms));
   const controlSwitch = {
     ...given.controlSwitch,
     onResistance: decide('controlSwitch.onResistance', given.controlSwitch?.onResistance, () => ({
-      value: share(SHARE.control, legs === 2 ? square : Math.max(onControl.controlRms ** 2, 0.02 * square)),
-      rule: `conduction at ${formatQuantity(onControl.inputVoltage, 'V')} takes ${SHARE.control * 100} % of the loss allowed`,
+      value: share(SHARE.control, legs === 2 ? square() : Math.max(onControl().controlRms ** 2, 0.02 * square())),
+      rule: `conduction at ${formatQuantity(onControl().inputVoltage, 'V')} takes ${SHARE.control * 100} % of the loss allowed`,
     })),
   };
   const rectifier = completeRectifier(
     given,
     decide,
-    () => share(SHARE.rectifier, legs === 2 ? square : Math.max(onRectifier.rectifierRms ** 2, 0.02 * square)),
-    { at: onRectifier.inputVoltage, blocked: model.switchStress(inputVoltage.max, outputVoltage).rectifier },
+    () => share(SHARE.rectifier, legs === 2 ? square() : Math.max(onRectifier().rectifierRms ** 2, 0.02 * square())),
+    { at: () => onRectifier().inputVoltage, blocked: model.switchStress(inputVoltage.max, outputVoltage).rectifier },
   );
   const boostLeg = given.boostLeg && {
     ...given.boostLeg,
@@ -167,10 +169,9 @@ export function completeDecisions(design: Design): Completion {
       : rectifier,
   };
 
-  const zero = Math.min(...at.map((corner) => corner.rightHalfPlaneZero ?? Infinity));
   const slew = (direction: 'up' | 'down'): number =>
     Math.min(
-      ...inputs.map((input) =>
+      ...inputs().map((input) =>
         deliveredSlew(
           model,
           losslessConditions(brief, input, settingOf(switchingFrequency, inductance)),
@@ -179,16 +180,19 @@ export function completeDecisions(design: Design): Completion {
         ),
       ),
     );
-  const stage: Sized = {
-    at,
+  const stage = (): Sized => ({
+    at: at(),
     phases,
     frequency: switchingFrequency,
-    crossover: assumedCrossover(switchingFrequency, zero),
-  };
+    crossover: assumedCrossover(
+      switchingFrequency,
+      Math.min(...at().map((corner) => corner.rightHalfPlaneZero ?? Infinity)),
+    ),
+  });
   const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
-    chooseOutputBank(brief, stage, Math.min(slew('up'), slew('down'))),
+    chooseOutputBank(brief, stage(), Math.min(slew('up'), slew('down'))),
   );
-  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage));
+  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage()));
   const valley = given.critical?.nodeCapacitance;
   const criticalDecisions =
     critical && valley !== undefined && rectifier.kind === 'synchronous'
@@ -272,6 +276,12 @@ export function frequencyChoice(
     brief.keepClear,
   );
   return { choice, low, high };
+}
+
+/** Made at the first asking, then kept. */
+function once<T>(make: () => T): () => T {
+  let made: { value: T } | undefined;
+  return () => (made ??= { value: make() }).value;
 }
 
 /** What the banks are sized by. */
@@ -375,7 +385,7 @@ function completeRectifier(
   given: Decisions,
   decide: Decide,
   onResistance: () => number,
-  worst: { at: number; blocked: number },
+  worst: { at: () => number; blocked: number },
 ): CompleteDecisions['rectifier'] {
   const rectifier = decide('rectifier', given.rectifier, () => ({
     value: { kind: 'synchronous' as const },
@@ -386,7 +396,7 @@ function completeRectifier(
       ...rectifier,
       onResistance: decide('rectifier.onResistance', rectifier.onResistance, () => ({
         value: onResistance(),
-        rule: `conduction at ${formatQuantity(worst.at, 'V')} takes ${SHARE.rectifier * 100} % of the loss allowed`,
+        rule: `conduction at ${formatQuantity(worst.at(), 'V')} takes ${SHARE.rectifier * 100} % of the loss allowed`,
       })),
     };
   }

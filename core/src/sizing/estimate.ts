@@ -49,19 +49,27 @@ export function losslessConditions(
   setting: Setting,
   outputCurrent = brief.outputCurrent.max,
 ): StageConditions {
-  const none = { controlResistance: 0, rectifierResistance: 0, rectifierDrop: 0 };
+  // written out: object spreads would cost more than the sums that follow
   return {
-    ...none,
+    controlResistance: 0,
+    rectifierResistance: 0,
+    rectifierDrop: 0,
     bodyDiodeDrop: 0,
-    boostLeg: none,
+    boostLeg: LOSSLESS_LEG,
     inputVoltage,
     outputVoltage: brief.outputVoltage,
     outputCurrent,
     windingResistance: 0,
     deadTime: 0,
-    ...setting,
+    phases: setting.phases,
+    switchingFrequency: setting.switchingFrequency,
+    inductance: setting.inductance,
+    largestDuty: setting.largestDuty,
+    smallestBoostDuty: setting.smallestBoostDuty,
   };
 }
+
+const LOSSLESS_LEG = { controlResistance: 0, rectifierResistance: 0, rectifierDrop: 0 };
 
 /** The way of running that the closed forms expect at these conditions. */
 export function likelyOperation(model: TopologyModel, conditions: StageConditions): Operation {
