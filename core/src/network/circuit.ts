@@ -260,6 +260,29 @@ export class Network {
     this.rings = [this.output, this.filter].some((bank) => bank?.currentState.some((at) => at >= 0));
   }
 
+  /** A state to start a search from: the windings carrying `current` (A) each, every capacitor at its node's average. */
+  stateAt(outputVoltage: number, current: number): Vector {
+    const state = zeros(this.size);
+    for (let phase = 0; phase < this.circuit.phases; phase += 1) state[phase] = current;
+    const { conductance, current: drawn } = this.circuit.load;
+    for (const at of this.output.voltageState) state[at] = outputVoltage;
+    for (const at of this.filter?.voltageState ?? []) state[at] = outputVoltage;
+    for (const at of this.input?.voltageState ?? []) state[at] = this.circuit.inputVoltage;
+    const load = conductance * outputVoltage + drawn;
+    if (this.filterCurrent >= 0) state[this.filterCurrent] = load;
+    if (this.sourceCurrent >= 0) state[this.sourceCurrent] = (load * outputVoltage) / this.circuit.inputVoltage;
+    state[this.size - 1] = 1;
+    return state;
+  }
+
+  /** C, in the output bank and the second section's. */
+  outputCharge(state: Vector): number {
+    let charge = 0;
+    for (const bank of [this.output, this.filter])
+      bank?.branches.forEach(({ capacitance }, at) => (charge += capacitance * state[bank.voltageState[at]!]!));
+    return charge;
+  }
+
   /** The matrices while phase k's switches are in state `cells[k]`. */
   configuration(cells: readonly CellName[]): Configuration {
     const key = cells.join();

@@ -86,7 +86,7 @@ function cutIntervals(steps: readonly Step[], phases: number, period: number) {
 }
 
 /** Takes the current of every phase at rest out of a propagator: it is zero from the interval's start. */
-function projectIdle(network: Network, configuration: Configuration, propagator: Propagator): void {
+export function projectIdle(network: Network, configuration: Configuration, propagator: Propagator): void {
   const n = network.size;
   configuration.cells.forEach((cell, phase) => {
     if (!network.cell(cell).blocked) return;
@@ -121,14 +121,14 @@ function feedStep(network: Network, cut: readonly { cells: CellName[] }[], index
 }
 
 /** A chopped current's step, taken by the branches with series inductance. */
-function applyStep(network: Network, change: Vector, state: Vector): void {
+export function applyStep(network: Network, change: Vector, state: Vector): void {
   let step = 0;
   for (let k = 0; k < change.length; k += 1) step += change[k]! * state[k]!;
   for (const { state: at, share } of network.stepShares) state[at]! += share * step;
 }
 
 /** The same for every column of a map. */
-function stepColumns(network: Network, change: Vector, map: Vector): void {
+export function stepColumns(network: Network, change: Vector, map: Vector): void {
   const n = network.size;
   for (let column = 0; column < n; column += 1) {
     let step = 0;

@@ -14,7 +14,8 @@ import {
   type CompleteDecisions,
   type Corner,
 } from './stage.ts';
-import { dutiesOf, findSteadyState, type ConductionMode, type SteadyState } from './steadyState.ts';
+import type { ConductionMode } from './patterns.ts';
+import { dutiesOf, findSteadyState, type SteadyState } from './steadyState.ts';
 
 /** Currents of one switch, A, and the highest static voltage across it while it is off, V. */
 export interface SwitchStress {

@@ -3,13 +3,10 @@ import type { Branch, Cells, Circuit, Coupling } from '../network/circuit.ts';
 import { Network } from '../network/circuit.ts';
 import { zeros } from '../network/linear.ts';
 import type { LegData, StageConditions, SwitchData } from '../topology/index.ts';
-import type { Clocking } from './steadyState.ts';
+import { LONGEST_DEAD_SHARE, type Clocking } from './patterns.ts';
 
 /** V; what a body diode drops when no data say otherwise (the file format's convention). */
 export const BODY_DIODE_VOLTAGE = 0.8;
-
-/** Largest dead time at each edge that a stage is solved with, as a part of its period. */
-export const LONGEST_DEAD_SHARE = 1 / 8;
 
 /** Decisions with nothing left open that the power stage needs. */
 export interface CompleteDecisions extends Decisions {
@@ -88,6 +85,7 @@ export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner:
   const { controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop, boostLeg } = switchData(decisions);
   const { minimumOnTime, minimumOffTime, maximumDuty } = decisions.control;
   const frequency = decisions.switchingFrequency;
+  const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const deadTime = decisions.rectifier.kind === 'diode' ? 0 : decisions.control.deadTime;
   const offTime = Math.max(minimumOffTime, 2.1 * Math.min(deadTime, LONGEST_DEAD_SHARE / frequency));
   return {
@@ -99,8 +97,9 @@ export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner:
     largestDuty: Math.max(0.5, Math.min(maximumDuty, 1 - offTime * frequency, 0.999)),
     smallestBoostDuty: Math.min(0.5, Math.max(minimumOnTime * frequency, 0.001)),
     inputVoltage: corner.inputVoltage,
-    outputVoltage: brief.outputVoltage,
-    outputCurrent: corner.outputCurrent + (decisions.preload ?? 0),
+    // the second section's drop comes on top of what the load gets
+    outputVoltage: brief.outputVoltage + drawn * (decisions.outputFilter?.resistance ?? 0),
+    outputCurrent: drawn,
     phases: decisions.phases,
     switchingFrequency: decisions.switchingFrequency,
     inductance: decisions.inductor.inductance,

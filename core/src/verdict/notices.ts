@@ -1,7 +1,8 @@
 import type { Brief, Design, Fault } from '../design/index.ts';
 import { AUDIBLE_LIMIT, harmonicIn } from '../sizing/frequency.ts';
 import { zeroVoltageValley } from '../sizing/zeroVoltage.ts';
-import { LONGEST_DEAD_SHARE, type CompleteDecisions } from '../operating/stage.ts';
+import { LONGEST_DEAD_SHARE } from '../operating/patterns.ts';
+import type { CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import type { Target } from './targets.ts';
@@ -71,9 +72,11 @@ function reach(brief: Brief, decisions: CompleteDecisions, points: readonly Oper
   if (short.length > 0) {
     const worst = short.reduce((a, b) => (b.outputVoltage.average < a.outputVoltage.average ? b : a));
     const limit =
-      decisions.topology === 'buck' || worst.duty === 1
+      worst.duty === 1
         ? 'with the control switch always on'
-        : `its resistances let the output collapse beyond a duty of ${formatQuantity(worst.duty, '%')}, where`;
+        : decisions.topology === 'buck'
+          ? `the dead times leave a duty of ${formatQuantity(worst.duty, '%')} at most, with which`
+          : `its resistances let the output collapse beyond a duty of ${formatQuantity(worst.duty, '%')}, where`;
     notices.push({
       id: 'out-of-reach',
       message:
