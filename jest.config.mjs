@@ -16,7 +16,7 @@ const project = (name, match, extra = {}) => ({
 
 export default {
   projects: [
-    project('core', 'core/src/**/*.test.ts'),
+    project('core', 'core/**/*.test.ts'),
     project('cli', 'cli/test/**/*.test.ts'),
     project('server', 'server/test/**/*.test.ts'),
     project('web', 'web/src/**/*.test.ts'),

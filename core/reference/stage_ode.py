@@ -7,11 +7,12 @@ the same quantities as the result format, measured on one more period by quadrat
 
 import json
 import sys
+from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
 from scipy.integrate import solve_ivp
 
-TIGHT = 1e-10
+TIGHT = 1e-12
 BODY = 0.8
 
 
@@ -42,7 +43,8 @@ class Stage:
         inductance = d["inductor"]["inductance"]
         self.l = np.eye(self.n) * inductance
         c = d.get("coupling")
-        if c and self.n > 1:
+        self.coupled = bool(c) and self.n > 1
+        if self.coupled:
             sign = -1.0 if c["polarity"] == "inverse" else 1.0
             if c.get("arrangement") == "one-core":
                 k = c["coefficient"] / (self.n - 1) if sign < 0 else c["coefficient"]
@@ -133,15 +135,19 @@ class Stage:
         if self.topology == "inverting-buck-boost":
             if a == "on":
                 return 1, 0, r + self.r_control, 0.0, False
-            if a == "dead":
-                return (0, 1, r, BODY, True) if sign > 0 else (1, 0, r, -BODY, True)
+            if a == "dead" and sign > 0:
+                return 0, 1, r, BODY, True
+            if a == "dead" or (self.blocks and sign < 0):
+                return 1, 0, r, -BODY, True
             return 0, 1, r + self.r_rect, self.v_rect, self.blocks
         fed = 1
         if self.topology != "boost":
             if a == "on":
                 r += self.r_control
-            elif a == "dead":
-                fed, drop, may_stop = (0, BODY, True) if sign > 0 else (1, -BODY, True)
+            elif a == "dead" and sign > 0:
+                fed, drop, may_stop = 0, BODY, True
+            elif a == "dead" or (self.blocks and sign < 0):
+                fed, drop, may_stop = 1, -BODY, True
             else:
                 fed, drop, may_stop = 0, self.v_rect, self.blocks
                 r += self.r_rect
@@ -152,9 +158,10 @@ class Stage:
             vr = self.v_rect2 if four else self.v_rect
             if b == "on":
                 feeds, r = 0, r + rc
-            elif b == "dead":
-                feeds, drop = (1, drop + BODY) if sign > 0 else (0, drop - BODY)
-                may_stop = True
+            elif b == "dead" and sign > 0:
+                drop, may_stop = drop + BODY, True
+            elif b == "dead" or (self.blocks and sign < 0 and not (four and self.boost_duty == 0)):
+                feeds, drop, may_stop = 0, drop - BODY, True
             else:
                 r, drop = r + rr, drop + vr
                 may_stop = may_stop or self.blocks
@@ -216,54 +223,91 @@ class Stage:
         out.update(vi=vi, vo=vo, vl=vl, taken=taken)
         return dx, out
 
+    def margins(self, x, paths, gates):
+        """For each phase at rest: how far its forward and its reverse diode are from turning on, V."""
+        dx, o = self.rhs(x, paths)
+        out = {}
+        for k in range(self.n):
+            if paths[k] is None:
+                induced = sum(self.l[k, j] * dx[j] for j in range(self.n) if j != k)
+                fed, feeds, _, drop, _ = self.path(gates[k], 1)
+                back_fed, back_feeds, _, back_drop, _ = self.path(gates[k], -1)
+                on = fed * o["vi"] - feeds * o["vo"] - drop
+                back = back_fed * o["vi"] - back_feeds * o["vo"] - back_drop
+                out[k] = (induced - on, back - induced)
+        return out
+
+    def settle(self, x, gates):
+        """Paths by gates and currents; a phase without current rests unless the voltages turn a diode on."""
+        signs = [1 if x[k] > 0 else -1 for k in range(self.n)]
+        paths = [self.path(gates[k], signs[k]) for k in range(self.n)]
+        for k in range(self.n):
+            if abs(x[k]) <= 1e-11 and self.path(gates[k], 1)[4]:
+                x[k], paths[k] = 0.0, None
+        for _ in range(2 * self.n + 1):
+            for k, (on, back) in self.margins(x, paths, gates).items():
+                if on < -1e-9 or back < -1e-9:
+                    paths[k] = self.path(gates[k], 1 if on < back else -1)
+                    signs[k] = 1 if on < back else -1
+                    break
+            else:
+                break
+        return paths, signs
+
     def period_map(self, x0, measure=None):
         x = x0.copy()
         edges = self.edges()
-        stopped = [False] * self.n
-        before = None
         for a, b in zip(edges, edges[1:]):
             gates = self.gates((a + b) / 2)
-            for k in range(self.n):
-                if before is None or gates[k] != before[k]:
-                    fed, feeds, _, drop, can_stop = self.path(gates[k], 1)
-                    drive = fed * self.vin - feeds * x[self.i_v[0]] - drop
-                    stopped[k] = can_stop and self.blocks and x[k] <= 1e-9 and drive < 0
-            before = gates
             t = a
             while t < b * (1 - 1e-14):
-                signs = [1 if x[k] >= 0 else -1 for k in range(self.n)]
-                paths = [None if stopped[k] else self.path(gates[k], signs[k]) for k in range(self.n)]
+                paths, signs = self.settle(x, gates)
                 offset, _ = self.rhs(np.zeros(self.size), paths)
                 m = np.column_stack([self.rhs(e, paths)[0] - offset for e in np.eye(self.size)])
-                watch = [k for k in range(self.n) if paths[k] and paths[k][4]]
+                events, stops = [], []
 
-                def crossing(k, s):
-                    f = lambda _, y: y[k] * s + (0.0 if abs(x[k]) > 1e-12 else 1e-30)
-                    f.terminal, f.direction = True, -1
-                    return f
+                def watch(value, stop):
+                    value.terminal, value.direction = True, -1
+                    events.append(value)
+                    stops.append(stop)
 
-                scale = np.full(self.size, 1e-12)
+                for k in range(self.n):
+                    if paths[k] and paths[k][4]:
+                        tiny = 0.0 if abs(x[k]) > 1e-12 else 1e-30
+                        watch(lambda _, y, k=k, tiny=tiny: y[k] * signs[k] + tiny, k)
+                    if paths[k] is None and self.coupled:
+                        for which in (0, 1):
+                            at_zero = self.margins(np.zeros(self.size), paths, gates)[k][which]
+                            row = np.array([self.margins(e, paths, gates)[k][which] - at_zero for e in np.eye(self.size)])
+                            watch(lambda _, y, row=row, c=at_zero: row @ y + c + 1e-9, None)
+                scale = np.full(self.size, 1e-13)
                 sol = solve_ivp(
                     lambda _, y: m @ y + offset, (t, b), x, method="DOP853", rtol=TIGHT, atol=scale,
-                    events=[crossing(k, signs[k]) for k in watch] or None, dense_output=measure is not None,
+                    events=events or None, dense_output=measure is not None,
                 )
                 if measure is not None:
                     measure(self, sol, paths, gates)
                 t, x = sol.t[-1], sol.y[:, -1].copy()
                 if sol.status == 1:
-                    for k, hits in zip(watch, sol.t_events):
-                        if len(hits):
-                            x[k], stopped[k] = 0.0, True
+                    for k, hits in zip(stops, sol.t_events):
+                        if len(hits) and k is not None:
+                            x[k] = 0.0
         return x
 
     def periodic(self, guess):
         x = guess
-        jacobian = None
+        for _ in range(12):  # the windings find their currents while the capacitors are held
+            y = self.period_map(x)
+            x = guess.copy()
+            x[: self.n] = y[: self.n]
+        jacobian, last = None, np.inf
         for attempt in range(25):
             y = self.period_map(x)
             miss = y - x
-            if np.max(np.abs(miss)) < 1e-9 * max(1.0, np.max(np.abs(x))):
+            size = np.max(np.abs(miss)) / max(1.0, np.max(np.abs(x)))
+            if size < 3e-11 or (size < 1e-9 and size > last / 2):  # found, or as close as the integration's own noise
                 return x
+            last = size
             if jacobian is None or attempt % 3 == 2:
                 columns = []
                 for j in range(self.size):
@@ -364,4 +408,5 @@ def solve(case):
 
 
 if __name__ == "__main__":
-    json.dump([solve(case) for case in json.load(sys.stdin)], sys.stdout)
+    with ProcessPoolExecutor() as pool:
+        json.dump(list(pool.map(solve, json.load(sys.stdin))), sys.stdout)

@@ -53,7 +53,7 @@ interface Constraint {
 }
 
 /** The voltage that the other windings' currents induce in a winding at rest, V, as a row over the state. */
-function inducedRow(network: Network, configuration: Configuration, phase: number): Vector {
+export function inducedRow(network: Network, configuration: Configuration, phase: number): Vector {
   const n = network.size;
   const { coupling, inductance, phases } = network.circuit;
   const row = zeros(n);

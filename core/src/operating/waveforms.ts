@@ -1,5 +1,6 @@
 import type { Design } from '../design/schema.ts';
 import type { Cell, Device } from '../network/circuit.ts';
+import { inducedRow } from '../network/diodes.ts';
 import { dot } from '../network/linear.ts';
 import { phaseAt, sampleInterval } from '../network/periodic.ts';
 import { topologyModel, type SwitchNode } from '../topology/index.ts';
@@ -99,6 +100,7 @@ export function waveformsAt(
       const input = bank?.samples[index];
       const first = phaseAt(0, part, phases);
       const cell = network.cell(configuration.cells[first]!);
+      const induced = cell.blocked ? inducedRow(network, configuration, first) : undefined;
       samples.times.forEach((time, i) => {
         const at = samples.states[i]!;
         const node = dot(n, configuration.outputVoltage, at);
@@ -112,16 +114,17 @@ export function waveformsAt(
           sum += phaseCurrent;
         }
         out.inductorSum.push(sum);
+        const apart = induced ? dot(n, induced, at) : 0;
         const levels = model.switchNodes.map((kind) =>
           cell.blocked
-            ? restingLevel(kind, state.operation.region, vin, node)
+            ? restingLevel(kind, state.operation.region, vin, node, apart)
             : levelOf(kind, cell, vin, node, current),
         );
         out.switchNode.push(levels[0]!);
         out.boostNode?.push(levels[1]!);
         out.inductorVoltage.push(
           cell.blocked
-            ? 0
+            ? apart
             : cell.fromInput * vin -
                 cell.toOutput * node -
                 cell.drop -
@@ -170,12 +173,16 @@ function levelOf(kind: SwitchNode, cell: Cell, vin: number, vo: number, current:
   return cell.toOutput * vo + lost(boostLeg ? ['boostControl', 'boostRectifier'] : ['control', 'rectifier']);
 }
 
-/** V of a switch node while no current flows: the level of whatever the inductor's other end is tied to. */
-function restingLevel(kind: SwitchNode, region: string | undefined, vin: number, vo: number): number {
-  if (region === 'buck') return vo;
-  if (region === 'boost') return vin;
-  if (region === 'buck-boost' || kind === 'between') return 0;
-  return kind === 'near' ? vo : vin;
+/**
+ * V of a switch node while no current flows: the level of whatever the inductor's other end is tied to, and the voltage
+ * that coupled windings induce in it.
+ */
+function restingLevel(kind: SwitchNode, region: string | undefined, vin: number, vo: number, induced: number): number {
+  if (region === 'buck-boost') return 0;
+  if (region === 'buck') return kind === 'near' ? vo + induced : vo;
+  if (region === 'boost') return kind === 'near' ? vin : vin - induced;
+  if (kind === 'between') return induced;
+  return kind === 'near' ? vo + induced : vin - induced;
 }
 
 function interpolate(times: readonly number[], values: readonly number[], time: number): number {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { designSchema, type Design } from '../design/index.ts';
+import { designSchema, type Design, type Topology } from '../design/index.ts';
 
 /** A complete buck, the one in the file format's own example. */
 export const EXAMPLE = {
@@ -100,4 +100,107 @@ export const buildableBucks: fc.Arbitrary<Design> = fc
         control: { deadTime: 0 },
       },
     });
+  });
+
+/** Output over input voltage of a lossless stage at a duty; a four-switch stage's by its legs together. */
+export const RATIOS: Readonly<Record<Topology, (duty: number) => number>> = {
+  buck: (d) => d,
+  boost: (d) => 1 / (1 - d),
+  'inverting-buck-boost': (d) => d / (1 - d),
+  'four-switch-buck-boost': (d) => 2 * d,
+};
+
+/**
+ * Stages of any topology, mode and arrangement that could be built, down to light load: one to four phases, coupled
+ * or not, diode or synchronous, every light-load policy, one to three banks, some with a second section or a source
+ * impedance.
+ */
+export const anyStage: fc.Arbitrary<Design> = fc
+  .record({
+    topology: fc.constantFrom(...(Object.keys(RATIOS) as Topology[])),
+    phases: fc.constantFrom(1, 1, 2, 2, 3, 4),
+    input: log(3, 60),
+    duty: fc.double({ min: 0.1, max: 0.8, noNaN: true }),
+    load: log(0.2, 30),
+    least: fc.constantFrom(0.02, 0.1, 0.3),
+    frequency: log(50e3, 2e6),
+    ripple: log(0.1, 3),
+    loss: log(0.001, 0.03),
+    shares: fc.tuple(fc.double({ min: 0.1, max: 1, noNaN: true }), fc.double({ min: 0.1, max: 1, noNaN: true })),
+    drop: fc.option(fc.double({ min: 0.1, max: 0.7, noNaN: true }), { nil: undefined }),
+    lightLoad: fc.constantFrom('forced-pwm', 'diode-emulation', 'pulse-skipping', 'ultrasonic'),
+    dead: fc.option(fc.double({ min: 0.001, max: 0.02, noNaN: true }), { nil: 0 }),
+    coefficient: fc.option(fc.double({ min: 0.05, max: 0.97, noNaN: true }), { nil: undefined }),
+    polarity: fc.constantFrom('inverse', 'direct'),
+    oneCore: fc.boolean(),
+    banks: fc.array(fc.record({ size: log(0.3, 3), esr: log(0.002, 0.02), esl: log(1e-9, 20e-9) }), {
+      minLength: 1,
+      maxLength: 3,
+    }),
+    filter: fc.boolean(),
+    source: fc.option(log(1e-8, 1e-6), { nil: undefined }),
+    constant: fc.boolean(),
+  })
+  .map((d) => {
+    const phases = d.topology === 'four-switch-buck-boost' ? 1 : d.phases;
+    const output = d.input * RATIOS[d.topology](d.duty);
+    const current = (d.load * (d.topology === 'buck' ? 1 : Math.max(1, (output + d.input) / d.input))) / phases;
+    const volts = d.topology === 'buck' ? output * (1 - d.duty) : d.input * Math.min(d.duty, 0.5);
+    const inductance = volts / (current * d.ripple * d.frequency);
+    const resistance = (d.loss * Math.min(d.input, output)) / current;
+    const capacitance = d.load / d.frequency / (0.02 * output);
+    const ohms = output / d.load;
+    const coupled = d.coefficient !== undefined && phases > 1;
+    return designWith(
+      {
+        topology: d.topology,
+        phases,
+        switchingFrequency: d.frequency,
+        lightLoad: d.lightLoad,
+        inductor: { inductance, resistance, saturationCurrent: 1e3 },
+        controlSwitch: { onResistance: resistance * d.shares[0] },
+        rectifier:
+          d.drop === undefined
+            ? { kind: 'synchronous', onResistance: resistance * d.shares[1] }
+            : { kind: 'diode', forwardVoltage: d.drop, resistance: resistance * d.shares[1] },
+        ...(coupled
+          ? {
+              coupling: {
+                coefficient: d.coefficient,
+                polarity: d.polarity,
+                arrangement: d.oneCore || phases % 2 === 1 ? 'one-core' : 'pairs',
+              },
+            }
+          : {}),
+        // where every branch had series inductance, an ideal edge would make a spike without width
+        outputCapacitors: d.banks.map(({ size, esr, esl }, at) => ({
+          capacitance: (capacitance * size) / d.banks.length,
+          esr: esr * ohms,
+          esl: at > 0 ? esl : 0,
+        })),
+        inputCapacitors: [{ capacitance: (3 * capacitance * output) / d.input, esr: (0.005 * d.input) / d.load }],
+        ...(d.filter
+          ? {
+              outputFilter: {
+                inductance: inductance / 10,
+                resistance: resistance / 4,
+                capacitors: [{ capacitance: capacitance / 2, esr: 0.005 * ohms }],
+              },
+            }
+          : {}),
+        control: {
+          minimumOnTime: 0.03 / d.frequency,
+          minimumOffTime: 0.05 / d.frequency,
+          maximumDuty: 0.96,
+          deadTime: d.dead / d.frequency,
+        },
+      },
+      {
+        inputVoltage: { min: d.input, nominal: d.input, max: d.input },
+        outputVoltage: output,
+        outputCurrent: { min: d.load * d.least, max: d.load },
+        load: d.constant ? 'constant-current' : 'resistive',
+        ...(d.source === undefined ? {} : { sourceResistance: resistance, sourceInductance: d.source }),
+      },
+    );
   });

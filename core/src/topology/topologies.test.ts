@@ -1,13 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Design, Topology } from '../design/index.ts';
+import { diodesAgree } from '../network/diodes.ts';
 import { solveCorner, type OperatingPoint } from '../operating/operatingPoint.ts';
 import { conditionsAt, type Corner } from '../operating/stage.ts';
 import { waveformsAt } from '../operating/waveforms.ts';
 import { completeDecisions } from '../sizing/complete.ts';
 import { estimate, likelyOperation } from '../sizing/estimate.ts';
 import { interleavedInputRms } from '../sizing/inputBank.ts';
-import { designWith } from '../testing/designs.ts';
+import { anyStage, designWith, RATIOS } from '../testing/designs.ts';
 import { topologyModel } from './index.ts';
 
 function at(design: Design, inputVoltage: number, outputCurrent: number): OperatingPoint {
@@ -23,14 +24,6 @@ function waveformsOf(design: Design, corner: Corner) {
 const logarithmic = (low: number, high: number): fc.Arbitrary<number> =>
   fc.double({ min: Math.log(low), max: Math.log(high), noNaN: true }).map(Math.exp);
 const between = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
-
-/** Output over input of a topology at a duty, for drawing designs that it can make. */
-const RATIOS: Readonly<Record<Topology, (duty: number) => number>> = {
-  buck: (d) => d,
-  boost: (d) => 1 / (1 - d),
-  'inverting-buck-boost': (d) => d / (1 - d),
-  'four-switch-buck-boost': (d) => 2 * d,
-};
 
 const drawn = fc.record({
   input: logarithmic(3, 80),
@@ -132,6 +125,25 @@ const ideal = (inductance: number, capacitance: number) => ({
   inductor: { inductance, resistance: 0, saturationCurrent: 1e3 },
   outputCapacitors: [{ capacitance }],
 });
+
+test('every corner of any stage that could be built is solved, with its diodes as its currents say', () => {
+  fc.assert(
+    fc.property(anyStage, (design) => {
+      const { decisions } = completeDecisions(design);
+      const { brief } = design;
+      for (const load of [brief.outputCurrent.min, brief.outputCurrent.max]) {
+        const corner = { inputVoltage: brief.inputVoltage.nominal, outputCurrent: load };
+        const { state, point } = solveCorner(topologyModel(decisions.topology), brief, decisions, corner);
+        expect(point).toBeDefined();
+        if (state!.outOfReach) continue;
+        expect(point!.outputVoltage.average / brief.outputVoltage).toBeCloseTo(1, 6);
+        const blocks = decisions.rectifier.kind === 'diode' || decisions.lightLoad !== 'forced-pwm';
+        expect(state!.operation.transition !== undefined || diodesAgree(state!.periodic, blocks)).toBe(true);
+      }
+    }),
+    { numRuns: 400, seed: 20261124 },
+  );
+}, 120_000);
 
 describe('published figures', () => {
   // Erickson and Maksimović, Fundamentals of Power Electronics, averaged-model chapter; recalled from memory. docs/sources.md, E-1.
