@@ -36,8 +36,9 @@ export interface Schedule {
 
 /** Samples of a stretch between which a diode's turning on or off is looked for. */
 const SAMPLES = 8;
-const MOST_EVENTS = 64;
-const MOST_ITERATIONS = 60;
+/** Turnings of diodes in one pass, for each phase, beyond which the pass is taken to be chattering. */
+const MOST_EVENTS = 6;
+const MOST_ITERATIONS = 30;
 const TOLERANCE = 1e-11;
 /** Part of the natural current, or of the input voltage, within which a diode is neither on nor off. */
 const EDGE = 1e-11;
@@ -286,7 +287,7 @@ class Follower {
       const configuration = network.configuration(this.cells);
       const constraints = this.constraints(configuration);
       const event = this.firstEvent(configuration, constraints, to - this.time);
-      if (event && (this.events += 1) > MOST_EVENTS) return false;
+      if (event && (this.events += 1) > MOST_EVENTS * (network.circuit.phases + 1)) return false;
       const duration = event ? event.after : to - this.time;
       if (duration > this.least) this.carry(configuration, duration);
       this.time += duration;
@@ -409,8 +410,8 @@ export interface FollowedState {
   discontinuous: boolean;
 }
 
-const SETTLING_PASSES = 16;
-const BISECTIONS = 24;
+const SETTLING_PASSES = 10;
+const BISECTIONS = 14;
 
 /**
  * A state and an unknown close to the periodic one: with every capacitor held at its average, the windings' currents
@@ -495,7 +496,7 @@ export function followDiodes(
   let at = first;
   let best = first;
   let stale = 0;
-  for (let iteration = 0; iteration < MOST_ITERATIONS && best.size > TOLERANCE && stale < 12; iteration += 1) {
+  for (let iteration = 0; iteration < MOST_ITERATIONS && best.size > TOLERANCE && stale < 5; iteration += 1) {
     const { pass, repeat, amperes } = at;
     const size = m + 1;
     const jacobian = zeros(size * size);

@@ -11,6 +11,7 @@ import {
   type Vector,
   multiplyInto,
   transition,
+  transitionChain,
 } from './linear.ts';
 
 /** One stretch of a phase's period. */
@@ -215,43 +216,71 @@ export function currentAtStepEnd(periodic: Periodic, index: number): number {
   return best.final[phase]!;
 }
 
-/** ∫ z zᵀ over each interval, A²s and its kin: see {@link secondMoment}. */
-export function momentsOf(periodic: Periodic): Vector[] {
-  const n = periodic.network.size;
-  return periodic.intervals.map(({ configuration, duration, initial }) =>
-    secondMoment(n, configuration.matrix, duration, configuration.norm, initial),
-  );
-}
-
 /** Samples of one interval: times from the interval's start (s) and the state at each, both ends included. */
 export interface Samples {
   times: number[];
   states: Vector[];
 }
 
-/**
- * States along an interval at `count` even steps. Where the network is stiff (a series inductance of a nanohenry),
- * the first step is cut finer and finer towards the edge, so that a fast settling is not stepped over.
- */
-export function sampleInterval(periodic: Periodic, interval: Interval, count: number): Samples {
-  const n = periodic.network.size;
+/** One interval measured: samples along it, and ∫ z zᵀ over it (A²s and its kin; see {@link secondMoment}). */
+export interface Trace {
+  samples: Samples;
+  moment: Vector;
+}
+
+function chainOf(periodic: Periodic, { configuration, duration }: Interval, halvings: number): Vector[] {
+  const chain = transitionChain(periodic.network.size, configuration.matrix, duration, configuration.norm, halvings);
+  for (const phi of chain) projectIdle(periodic.network, configuration, { phi, psi: phi });
+  return chain;
+}
+
+/** Halvings of an interval down to its samples: few where hardly anything settles in it, many where series inductance rings. */
+function halvingsFor({ configuration, duration }: Interval, most: number): number {
+  const settles = configuration.norm * duration;
+  return settles < 0.05 ? 1 : settles < 0.5 ? Math.min(2, most) : most;
+}
+
+/** @param most samples are taken at most 2^most to the interval */
+export function traceInterval(periodic: Periodic, interval: Interval, most: number): Trace {
   const { configuration, duration, initial } = interval;
+  const halvings = halvingsFor(interval, most);
+  const chain = chainOf(periodic, interval, halvings);
+  return {
+    samples: samplesBy(periodic, interval, chain, halvings),
+    moment: secondMoment(periodic.network.size, configuration.matrix, duration, configuration.norm, chain, initial),
+  };
+}
+
+/** @param halvings samples are taken 2^halvings to the interval */
+export function sampleInterval(periodic: Periodic, interval: Interval, halvings: number): Samples {
+  return samplesBy(periodic, interval, chainOf(periodic, interval, halvings), halvings);
+}
+
+/**
+ * States along an interval at even steps. Where the network is stiff (a series inductance of a nanohenry), the first
+ * step is cut finer and finer towards the edge, so that a fast settling is not stepped over.
+ */
+function samplesBy(
+  periodic: Periodic,
+  { configuration, duration, initial }: Interval,
+  chain: readonly Vector[],
+  halvings: number,
+): Samples {
+  const n = periodic.network.size;
+  const count = 2 ** halvings;
   const step = duration / count;
   const times = [0];
   const states = [initial];
+  const even = chain.length - 1 - halvings;
   const stiffness = configuration.norm * step;
-  const levels = stiffness > 2 ? Math.min(24, Math.ceil(Math.log2(stiffness))) : 0;
-  // the finest first, then doubled: Φ(2h) = Φ(h)²
-  let phi = transition(n, configuration.matrix, step / 2 ** levels, configuration.norm);
-  projectIdle(periodic.network, configuration, { phi, psi: phi });
+  const levels = stiffness > 2 ? Math.min(even, Math.ceil(Math.log2(stiffness))) : 0;
   for (let level = levels; level >= 1; level -= 1) {
     times.push(step / 2 ** level);
-    states.push(applyInto(n, phi, initial, zeros(n)));
-    phi = multiplyInto(n, phi, phi, zeros(n * n));
+    states.push(applyInto(n, chain[even - level]!, initial, zeros(n)));
   }
   let state = initial;
   for (let i = 1; i <= count; i += 1) {
-    state = applyInto(n, phi, state, zeros(n));
+    state = applyInto(n, chain[even]!, state, zeros(n));
     times.push(step * i);
     states.push(state);
   }

@@ -13,7 +13,10 @@ export interface InputBankResponse {
   samples: { times: number[]; voltage: number[]; current: number[] }[];
 }
 
-const SAMPLES = 8;
+/** Even samples of an interval, for its extremes and for Simpson's rule: fewer where hardly anything settles in it. */
+function samplesFor(settles: number): number {
+  return settles < 0.05 ? 2 : settles < 0.5 ? 4 : 8;
+}
 
 /**
  * The input bank fed with the whole alternating part of the stage's input current (the source gives only the average).
@@ -79,14 +82,15 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
   const squares = branches.map(() => 0);
   let bank = start;
   const samples = extended.map(({ matrix, node, rows, drive, initial, duration, norm, configuration }) => {
-    const step = duration / SAMPLES;
+    const count = samplesFor(norm * duration);
+    const step = duration / count;
     const phi = transition(size, matrix, step, norm);
     let state = withBank(initial, bank, n);
     const states: Vector[] = [];
     const times: number[] = [];
     const voltage: number[] = [];
     const current: number[] = [];
-    for (let i = 0; i <= SAMPLES; i += 1) {
+    for (let i = 0; i <= count; i += 1) {
       if (i > 0) {
         state = applyInto(size, phi, state, zeros(size));
         configuration.cells.forEach((cell, phase) => {
@@ -97,14 +101,14 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
       times.push(i * step);
       voltage.push(dot(size, node, state));
       current.push(dot(size, drive, state));
-      const weight = ((i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2) * step) / 3; // Simpson
+      const weight = ((i === 0 || i === count ? 1 : i % 2 === 1 ? 4 : 2) * step) / 3; // Simpson
       rows.forEach((row, j) => (squares[j]! += weight * dot(size, row, state) ** 2));
     }
     const { resting } = flowOf(periodic.network, configuration);
     const reached = extremes({ size, matrix, norm, resting, made: new Map() }, { times, states }, node);
     min = Math.min(min, reached.min);
     max = Math.max(max, reached.max);
-    bank = state.slice(n - 1, n - 1 + count);
+    bank = state.slice(n - 1, n - 1 + branches.length);
     return { times, voltage, current };
   });
   const merged = squares.map((square) => Math.sqrt(square / periodic.repeat));

@@ -1,7 +1,7 @@
 import type { Brief } from '../design/schema.ts';
 import type { Device } from '../network/circuit.ts';
 import { bilinear, dot, zeros, type Vector } from '../network/linear.ts';
-import { extremes, flowOf, momentsOf, sampleInterval, stateExtremes, type Samples } from '../network/periodic.ts';
+import { extremes, flowOf, stateExtremes, traceInterval, type Samples } from '../network/periodic.ts';
 import type { Region, TopologyModel } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import {
@@ -82,9 +82,9 @@ export interface SolvedPoint {
   state: SteadyState | undefined;
 }
 
-/** Samples of an interval: enough for ramps and settling, and for the ringing of series inductance where there is some. */
-const SAMPLES = 8;
-const SAMPLES_RINGING = 32;
+/** Most halvings of an interval down to its samples: enough for ramps and settling, and for the ringing of series inductance where there is some. */
+const MOST_HALVINGS = 3;
+const MOST_HALVINGS_RINGING = 5;
 
 /**
  * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
@@ -202,7 +202,8 @@ function measure(
   const { circuit } = network;
   const { phases } = circuit;
   const one = n - 1;
-  const moments = momentsOf(periodic);
+  const halvings = network.rings ? MOST_HALVINGS_RINGING : MOST_HALVINGS;
+  const traces = periodic.intervals.map((interval) => traceInterval(periodic, interval, halvings));
 
   const inductor = { average: 0, square: 0, peak: -Infinity, valley: Infinity };
   const devices: Record<Device, Tally> = {
@@ -230,9 +231,8 @@ function measure(
   const blockingRow = zeros(n);
 
   periodic.intervals.forEach((interval, index) => {
-    const moment = moments[index]!;
+    const { moment, samples } = traces[index]!;
     const { configuration, duration } = interval;
-    const samples = sampleInterval(periodic, interval, network.rings ? SAMPLES_RINGING : SAMPLES);
     const flow = flowOf(network, configuration);
     widen(bankVoltage, extremes(flow, samples, configuration.outputVoltage));
     input += integralOf(configuration.inputCurrent, moment, n);
@@ -331,7 +331,11 @@ function measure(
     brief.load === 'resistive'
       ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
       : average * corner.outputCurrent;
-  if (circuit.source) losses.sourceResistance = sourceLoss(state, moments);
+  if (circuit.source)
+    losses.sourceResistance = sourceLoss(
+      state,
+      traces.map(({ moment }) => moment),
+    );
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
   const { duty, boostDuty } = dutiesOf(state);
   const onTime = state.duty * period;

@@ -17,7 +17,7 @@ export interface SteadyState {
   outOfReach: boolean;
 }
 
-const TOLERANCE = 1e-11;
+const TOLERANCE = 1e-10;
 /** Residual (relative to the output, or to the current's scale) that still counts as found where rounding allows no less. */
 const SMALL = 1e-7;
 const MOST_ITERATIONS = 40;

@@ -40,7 +40,8 @@ export interface Waveforms {
   inputRipple: number[];
 }
 
-const SAMPLES = 16;
+const HALVINGS = 4;
+const SAMPLES = 2 ** HALVINGS;
 
 /** The exact steady-state waveforms of a complete design; undefined where the corner has none (no load, no pulses). */
 export function waveformsAt(
@@ -56,7 +57,7 @@ export function waveformsAt(
   const { network, repeat, intervals } = periodic;
   const n = network.size;
   const { phases, source } = network.circuit;
-  const sampled = intervals.map((interval) => sampleInterval(periodic, interval, SAMPLES));
+  const sampled = intervals.map((interval) => sampleInterval(periodic, interval, HALVINGS));
   /** average over the period of what is read at each state, by Simpson's rule over the even samples */
   const averageOf = (read: (index: number, state: readonly number[]) => number): number =>
     intervals.reduce((sum, interval, index) => {

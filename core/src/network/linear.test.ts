@@ -1,0 +1,85 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  applyInto,
+  GAUSS_NODES,
+  propagate,
+  scaledNorm,
+  secondMoment,
+  solveLinear,
+  transition,
+  transitionChain,
+  type Vector,
+} from './linear.ts';
+
+const ones = (n: number): Vector => Array.from({ length: n }, () => 1);
+
+/** z' = A z with the last state constant: a random stable system of three states, rates from slow to stiff. */
+const systems = fc
+  .record({
+    entries: fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 12, maxLength: 12 }),
+    rate: fc.double({ min: -2, max: 4, noNaN: true }),
+    start: fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 3, maxLength: 3 }),
+  })
+  .map(({ entries, rate, start }) => {
+    const a = [...entries, 0, 0, 0, 0];
+    for (let i = 0; i < 3; i += 1) a[i * 4 + i] = -2 - Math.abs(a[i * 4 + i]!); // by rows more than the rest: it decays
+    return { a: a.map((value) => value * 10 ** rate), start: [...start, 1] };
+  });
+
+describe('kernels', () => {
+  test('the nodes integrate every power to degree 15', () => {
+    for (let k = 0; k <= 15; k += 1)
+      expect(GAUSS_NODES.reduce((sum, { at, weight }) => sum + weight * at ** k, 0)).toBeCloseTo(1 / (k + 1), 14);
+  });
+
+  // an undamped resonance: e^(At) is a rotation, and ∫i² over a whole turn is half a turn's
+  test('a resonance turns, and its second moment is known', () => {
+    const omega = 3;
+    const a = [0, -omega, 0, omega, 0, 0, 0, 0, 0];
+    for (const t of [1e-3, 0.2, 2, 40]) {
+      const phi = transition(3, a, t, omega);
+      expect(phi[0]).toBeCloseTo(Math.cos(omega * t), 12);
+      expect(phi[3]).toBeCloseTo(Math.sin(omega * t), 12);
+      const moment = secondMoment(3, a, t, omega, transitionChain(3, a, t, omega, 2), [1, 0, 1]);
+      expect(moment[0]! / t).toBeCloseTo(0.5 + Math.sin(2 * omega * t) / (4 * omega * t), 12);
+      expect(moment[2]! / t).toBeCloseTo(Math.sin(omega * t) / (omega * t), 12);
+    }
+  });
+
+  test('halves make the whole, and the moment is what dense sums give, from slow to stiff', () => {
+    fc.assert(
+      fc.property(systems, ({ a, start }) => {
+        const t = 1;
+        const norm = scaledNorm(4, a, ones(4));
+        const { phi, psi } = propagate(4, a, t, norm);
+        const half = propagate(4, a, t / 2, norm);
+        const end = applyInto(4, phi, start, [0, 0, 0, 0]);
+        const middle = applyInto(4, half.phi, start, [0, 0, 0, 0]);
+        applyInto(4, half.phi, middle, [0, 0, 0, 0]).forEach((value, i) => expect(value).toBeCloseTo(end[i]!, 9));
+        const chain = transitionChain(4, a, t, norm, 3);
+        const moment = secondMoment(4, a, t, norm, chain, start);
+        // the first moment, twice over
+        const area = applyInto(4, psi, start, [0, 0, 0, 0]);
+        for (let i = 0; i < 4; i += 1) expect(moment[i * 4 + 3]).toBeCloseTo(area[i]!, 9);
+        // the flow's own balance: z zᵀ at the end less at the start is A M + M Aᵀ
+        for (let i = 0; i < 3; i += 1) {
+          for (let k = 0; k < 3; k += 1) {
+            let flow = 0;
+            for (let m = 0; m < 4; m += 1)
+              flow += a[i * 4 + m]! * moment[m * 4 + k]! + moment[i * 4 + m]! * a[k * 4 + m]!;
+            expect(flow).toBeCloseTo(end[i]! * end[k]! - start[i]! * start[k]!, 8);
+          }
+        }
+      }),
+      { numRuns: 200, seed: 12 },
+    );
+  });
+
+  test('beyond the arithmetic it says so', () => {
+    expect(transition(2, [1e300, 0, 0, 0], 1e300, Infinity).every((value) => Number.isNaN(value))).toBe(true);
+    expect(solveLinear(2, [1, 2, 2, 4], [1, 2])).toBeUndefined();
+    const x = solveLinear(2, [1e-9, 1, 1, 1], [1, 2])!;
+    expect(x[0]! + x[1]!).toBeCloseTo(2, 12);
+  });
+});
