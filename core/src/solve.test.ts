@@ -394,9 +394,43 @@ describe('why', () => {
     expect(forms).toBeGreaterThan(60);
   });
 
-  test('every target’s quantity exists, and what a free decision rests on is said', () => {
-    const ids = listQuantities().map((q) => q.id) as string[];
-    for (const target of result.targets) expect(ids).toContain(target.quantity);
+  test('every target’s sheet explains the very figure that is judged', () => {
+    const ratings = {
+      controlSwitch: { onResistance: 0.01, voltageRating: 60 },
+      rectifier: { kind: 'synchronous', onResistance: 0.01, voltageRating: 60 },
+      outputFilter: { inductance: 0.47e-6, resistance: 0.005, capacitors: [{ capacitance: 20e-6, esr: 0.003 }] },
+    };
+    const four = {
+      topology: 'four-switch-buck-boost',
+      inductor: { inductance: 22e-6, resistance: 0.02, saturationCurrent: 20 },
+    };
+    const wide = { inputVoltage: { min: 9, nominal: 12, max: 18 }, outputCurrent: { min: 0.5, max: 3 } };
+    const judged = [
+      ...stages.map(([, stage]) => stage),
+      designWith(ratings),
+      ...[6, 12, 24].flatMap((outputVoltage) => [
+        designWith({ ...four, ...ratings }, { ...wide, outputVoltage }),
+        designWith(
+          { ...four, boostLeg: { controlSwitch: ratings.controlSwitch, rectifier: ratings.rectifier } },
+          { ...wide, outputVoltage },
+        ),
+      ]),
+    ];
+    for (const judgedDesign of judged) {
+      const solved = solve(judgedDesign);
+      expect(solved.targets.length).toBeGreaterThan(6);
+      for (const target of solved.targets) {
+        const { inputVoltage, outputCurrent } = target.at;
+        const point = solved.operatingPoints.find(
+          (p) => p.inputVoltage === inputVoltage && p.outputCurrent === outputCurrent,
+        )!;
+        const found = explain({ design: judgedDesign, result: solved, point }, target.quantity);
+        expect([target.id, found?.value]).toEqual([target.id, target.predicted]);
+      }
+    }
+  });
+
+  test('what a free decision rests on is said', () => {
     const open = solve(bare({}));
     const point = open.operatingPoints.at(-1)!;
     const found = explain({ design: bare({}), result: open, point }, 'inductance');

@@ -35,6 +35,8 @@ export interface Alternative {
   boostDuty: { min: number; max: number } | undefined;
   control: SwitchDemand;
   rectifier: SwitchDemand;
+  /** of a four-switch stage's boost leg */
+  boostLeg: { control: SwitchDemand; rectifier: SwitchDemand } | undefined;
   /** all switches of all phases together, V·A */
   switchProduct: number;
   /** one phase's inductor: H, A at the highest peak, and J at that peak over all phases */
@@ -95,12 +97,13 @@ export function assess(design: Design, result: Result): Alternative {
   };
   const control = demand((point) => point.controlSwitch);
   const rectifier = demand((point) => point.rectifier);
-  const second = points.some((point) => point.boostLeg)
-    ? [
-        demand((point) => point.boostLeg?.controlSwitch ?? NOTHING),
-        demand((point) => point.boostLeg?.rectifier ?? NOTHING),
-      ]
-    : [];
+  const boostLeg = points.some((point) => point.boostLeg)
+    ? {
+        control: demand((point) => point.boostLeg?.controlSwitch ?? NOTHING),
+        rectifier: demand((point) => point.boostLeg?.rectifier ?? NOTHING),
+      }
+    : undefined;
+  const second = boostLeg ? [boostLeg.control, boostLeg.rectifier] : [];
   const zeros = points
     .filter((point) => point.outputCurrent === brief.outputCurrent.max)
     .flatMap((point) => estimate(model, conditionsAt(brief, decisions, point)).rightHalfPlaneZero ?? []);
@@ -126,6 +129,7 @@ export function assess(design: Design, result: Result): Alternative {
     boostDuty: boosts.length > 0 ? { min: Math.min(...boosts), max: Math.max(...boosts) } : undefined,
     control,
     rectifier,
+    boostLeg,
     switchProduct: [control, rectifier, ...second].reduce((sum, { product }) => sum + product, 0),
     inductor: { inductance, peak, energy: (phases * inductance * peak ** 2) / 2 },
     inputCapacitorRms: most((point) => point.inputCapacitor.rmsCurrent),

@@ -114,6 +114,20 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.boostLeg?.controlSwitch.rmsCurrent,
   },
+  boostControlBlocking: {
+    name: 'Boost leg’s control switch, blocking',
+    symbol: 'V_{Q2}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.boostLeg?.controlSwitch.blockingVoltage,
+  },
+  boostRectifierBlocking: {
+    name: 'Boost leg’s rectifier, blocking',
+    symbol: 'V_{R2}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.boostLeg?.rectifier.blockingVoltage,
+  },
   boostRectifierRms: {
     name: 'Boost leg’s rectifier RMS',
     symbol: 'I_{R2,\\mathrm{rms}}',

@@ -190,7 +190,7 @@ export function completeDecisions(design: Design): Completion {
     ),
   });
   const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
-    chooseOutputBank(brief, stage(), Math.min(slew('up'), slew('down'))),
+    chooseOutputBank(brief, stage(), { on: slew('up'), off: slew('down') }),
   );
   const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage()));
   const valley = given.critical?.nodeCapacitance;
@@ -421,7 +421,14 @@ function of(unit: CapacitorBank, count: number): CapacitorBank {
   return { ...unit, count };
 }
 
-function chooseOutputBank(brief: Brief, stage: Sized, slew: number): { value: CapacitorBank[]; rule: string } {
+/**
+ * @param slew A/s, slowest over the line, of the delivered current after the load comes on and after it goes off
+ */
+function chooseOutputBank(
+  brief: Brief,
+  stage: Sized,
+  slew: { on: number; off: number },
+): { value: CapacitorBank[]; rule: string } {
   const { outputVoltage, loadStep } = brief;
   const rippleLimit = USE * allowedOutputRipple(brief);
   const stepLimit = loadStep ? USE * (loadStep.deviation ?? 0.03 * outputVoltage) : Infinity;
@@ -433,22 +440,34 @@ function chooseOutputBank(brief: Brief, stage: Sized, slew: number): { value: Ca
       ...stage.at.map((corner) => bankRipple(corner.output, corner, stage.phases, stage.frequency, bank)),
     );
   };
-  const stepOf = (banks: CapacitorBank[]): number => {
+  /** what the step asks of a bank, by what holds the current back */
+  const stepParts = (banks: CapacitorBank[]): { words: string; excursion: number }[] => {
+    if (step === 0) return [];
     const { capacitance, resistance } = lumped(banks);
-    return step === 0
-      ? 0
-      : Math.max(
-          loopExcursion(step, stage.crossover, capacitance, resistance),
-          slewExcursion(step, slew, capacitance, resistance),
-        );
+    return [
+      {
+        words: `the load step rules, until a loop of ${formatQuantity(stage.crossover, 'Hz', { digits: 2 })} answers`,
+        excursion: loopExcursion(step, stage.crossover, capacitance, resistance),
+      },
+      {
+        words: 'the load’s coming on rules, by the inductor’s slew',
+        excursion: slewExcursion(step, slew.on, capacitance, resistance),
+      },
+      {
+        words: 'the load’s going off rules, by the inductor’s slew',
+        excursion: slewExcursion(step, slew.off, capacitance, resistance),
+      },
+    ];
   };
+  const stepOf = (banks: CapacitorBank[]): number => Math.max(0, ...stepParts(banks).map(({ excursion }) => excursion));
   const carries = (banks: CapacitorBank[]): number =>
     USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
   const fits = (banks: CapacitorBank[]): boolean =>
     rippleOf(banks) <= rippleLimit && stepOf(banks) <= stepLimit && rms <= carries(banks);
   const ruleFor = (banks: CapacitorBank[]): string => {
     const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
-    if (byStep > Math.max(byRipple, byRms)) return 'the load step rules, not ripple';
+    if (byStep > Math.max(byRipple, byRms))
+      return stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words;
     return byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS rules` : 'ripple rules';
   };
 

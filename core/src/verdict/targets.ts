@@ -2,6 +2,7 @@ import type { Design } from '../design/schema.ts';
 import { isHeld } from '../design/decision.ts';
 import { conditionsAt, type CompleteDecisions, type Corner } from '../operating/stage.ts';
 import { loadRipple, type OperatingPoint } from '../operating/operatingPoint.ts';
+import type { QuantityId } from '../explain/quantities.ts';
 import type { Unit } from '../quantity/index.ts';
 import { allowedInputRipple, allowedOutputRipple } from '../sizing/complete.ts';
 import { deliveredSlew, estimate } from '../sizing/estimate.ts';
@@ -28,7 +29,7 @@ export interface Target {
   /** those of the levers that are held: when the target is missed, the ones to let go of */
   held: string[];
   /** the quantity whose Why? explains the prediction */
-  quantity: string;
+  quantity: QuantityId;
 }
 
 const SPARE = 0.1;
@@ -46,7 +47,8 @@ interface Draft {
   sense: 'below' | 'above';
   required: number | undefined;
   levers: string[];
-  quantity: string;
+  /** what is predicted, which may be one leg's or another's */
+  quantity: QuantityId | ((worst: OperatingPoint) => QuantityId);
   predict: (point: OperatingPoint) => number;
   /** points where the target applies; all when absent */
   applies?: (point: OperatingPoint) => boolean;
@@ -80,7 +82,7 @@ export function assessTargets(
         at: { inputVoltage: worst.inputVoltage, outputCurrent: worst.outputCurrent },
         levers: draft.levers,
         held: draft.levers.filter((lever) => isHeld(design, lever)),
-        quantity: draft.quantity,
+        quantity: typeof draft.quantity === 'string' ? draft.quantity : draft.quantity(worst),
       },
     ];
   });
@@ -132,7 +134,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       required: allowedOutputRipple(brief),
       predict: loadRipple,
       levers: ['outputCapacitors', 'outputFilter', 'inductor.inductance', 'switchingFrequency'],
-      quantity: 'outputRipple',
+      quantity: decisions.outputFilter ? 'loadRipple' : 'outputRipple',
     },
     {
       id: 'loadStepUndershoot',
@@ -186,7 +188,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       required: control.maximumDuty,
       predict: switchingDuty,
       levers: ['control.maximumDuty', 'topology', 'inductor.resistance'],
-      quantity: 'duty',
+      quantity: (point) => (pressedLeg(point) === 'boost' ? 'boostDuty' : 'duty'),
     },
     {
       id: 'inductorSaturation',
@@ -236,7 +238,10 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       required: decisions.controlSwitch.voltageRating,
       predict: (point) => highest(point, 'controlSwitch', decisions),
       levers: ['controlSwitch.voltageRating'],
-      quantity: 'controlSwitchBlocking',
+      quantity: (point) =>
+        highest(point, 'controlSwitch', decisions) > point.controlSwitch.blockingVoltage
+          ? 'boostControlBlocking'
+          : 'controlBlocking',
     },
     {
       id: 'rectifierVoltage',
@@ -246,7 +251,30 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       required: decisions.rectifier.voltageRating,
       predict: (point) => highest(point, 'rectifier', decisions),
       levers: ['rectifier.voltageRating'],
-      quantity: 'rectifierBlocking',
+      quantity: (point) =>
+        highest(point, 'rectifier', decisions) > point.rectifier.blockingVoltage
+          ? 'boostRectifierBlocking'
+          : 'rectifierBlocking',
+    },
+    {
+      id: 'boostControlSwitchVoltage',
+      name: 'Boost switch',
+      unit: 'V',
+      sense: 'below',
+      required: decisions.boostLeg?.controlSwitch?.voltageRating,
+      predict: (point) => point.boostLeg?.controlSwitch.blockingVoltage ?? 0,
+      levers: ['boostLeg.controlSwitch.voltageRating'],
+      quantity: 'boostControlBlocking',
+    },
+    {
+      id: 'boostRectifierVoltage',
+      name: 'Boost rectifier',
+      unit: 'V',
+      sense: 'below',
+      required: decisions.boostLeg?.rectifier?.voltageRating,
+      predict: (point) => point.boostLeg?.rectifier.blockingVoltage ?? 0,
+      levers: ['boostLeg.rectifier.voltageRating'],
+      quantity: 'boostRectifierBlocking',
     },
     {
       id: 'efficiency',
@@ -262,9 +290,13 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
   ];
 }
 
-/** The duty that a limit speaks of: the buck leg's, or in a four-switch stage that of the leg that is pressed. */
+/** The leg whose duty a limit speaks of: in a four-switch stage past its buck region, the boost leg. */
+function pressedLeg({ region }: OperatingPoint): 'buck' | 'boost' {
+  return region === undefined || region === 'buck' ? 'buck' : 'boost';
+}
+
 function switchingDuty(point: OperatingPoint): number {
-  return point.region === undefined || point.region === 'buck' ? point.duty : (point.boostDuty ?? 0);
+  return pressedLeg(point) === 'buck' ? point.duty : (point.boostDuty ?? 0);
 }
 
 /** V across a switch, or across its like in the boost leg where that leg has none of its own. */

@@ -129,8 +129,8 @@ function points(time: readonly number[], values: readonly number[]): Point[] {
   return time.map((x, i) => ({ x, y: values[i]! }));
 }
 
-/** Part of a lane's height kept free above and below its trace, so that lanes do not touch. */
-const LANE_ROOM = 0.14;
+/** Parts of a lane's height left below its trace, and above it for the lane's name. */
+const ROOM = { above: 0.26, below: 0.08 };
 
 /** CSS pixels for the lanes' figures. */
 const LABEL_WIDTH = 62;
@@ -268,8 +268,8 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
           },
           // a lane shows its own lowest and highest value, and nothing between
           afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
-            const room = (axis.max - axis.min) * LANE_ROOM;
-            axis.ticks = [{ value: axis.min + room }, { value: axis.max - room }];
+            const height = axis.max - axis.min;
+            axis.ticks = [{ value: axis.min + height * ROOM.below }, { value: axis.max - height * ROOM.above }];
           },
           ticks: { autoSkip: false, callback: (value: string | number) => formatQuantity(Number(value), lane.unit) },
         },
@@ -332,8 +332,8 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
       const values = lane.traces(waveforms).flat();
       const low = Math.min(...values);
       const high = Math.max(...values);
-      const room = ((high - low || Math.abs(high) || 1) * LANE_ROOM) / (1 - 2 * LANE_ROOM);
-      Object.assign(scales![lane.id]!, { min: low - room, max: high + room });
+      const height = (high - low || Math.abs(high) || 1) / (1 - ROOM.above - ROOM.below);
+      Object.assign(scales![lane.id]!, { min: low - height * ROOM.below, max: high + height * ROOM.above });
     }
     drawn.data.datasets = datasets;
     drawn.update('none');

@@ -14,13 +14,22 @@ const f = (value: number, unit: Unit): string => formatQuantity(value, unit);
 const span = ({ min, max }: { min: number; max: number }): string =>
   f(min, '%') === f(max, '%') ? f(min, '%') : `${f(min, '%')}–${f(max, '%')}`;
 
+const demand = ({ voltage, rmsCurrent }: Alternative['control']): string =>
+  `${f(voltage, 'V')}, ${f(rmsCurrent, 'A')} rms`;
+
 const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => string; why?: string }[] = [
   {
     name: 'Duty',
     show: (a) => (a.boostDuty ? `${span(a.duty)}, boost leg ${span(a.boostDuty)}` : span(a.duty)),
   },
-  { name: 'Control switch', show: (a) => `${f(a.control.voltage, 'V')}, ${f(a.control.rmsCurrent, 'A')} rms` },
-  { name: 'Rectifier', show: (a) => `${f(a.rectifier.voltage, 'V')}, ${f(a.rectifier.rmsCurrent, 'A')} rms` },
+  {
+    name: 'Control switch',
+    show: (a) => `${demand(a.control)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.control)}` : ''}`,
+  },
+  {
+    name: 'Rectifier',
+    show: (a) => `${demand(a.rectifier)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.rectifier)}` : ''}`,
+  },
   { name: 'All switches, V × A', show: (a) => f(a.switchProduct, 'V·A') },
   { name: 'Inductor', show: (a) => `${f(a.inductor.inductance, 'H')}, peak ${f(a.inductor.peak, 'A')}` },
   { name: 'Energy at that peak', show: (a) => f(a.inductor.energy, 'J') },
