@@ -1,7 +1,7 @@
 export * from './quantity/index.ts';
 export * from './design/index.ts';
 export { cornersOf, solve, worstVerdict, type Result, type SolveOptions } from './solve.ts';
-export type { OperatingPoint, Losses, SwitchStress } from './operating/operatingPoint.ts';
+export { loadRipple, type OperatingPoint, type Losses, type SwitchStress } from './operating/operatingPoint.ts';
 export type { CompleteDecisions, Corner } from './operating/stage.ts';
 export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
 export { SCHOOLS } from './sizing/inductor.ts';
@@ -38,6 +38,7 @@ export {
   adjustableDivider,
   dividerAccuracy,
   dividerPairs,
+  suggestRange,
   timingPairs,
   type AdjustableDivider,
   type DividerPair,
@@ -48,7 +49,8 @@ export { estimate, losslessConditions } from './sizing/estimate.ts';
 export { topologyModel, TOPOLOGIES, type SwitchNode, type TopologyModel } from './topology/index.ts';
 export { TOPOLOGY_WORDS } from './verdict/notices.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
-export { LIGHT_LOADS, lightLoadCurves, lineCurves, type LightLoad } from './explore/lightLoad.ts';
+export { dutyCurves, LIGHT_LOADS, lightLoadCurves, lineCurves, type LightLoad } from './explore/sweeps.ts';
+export { picturesOf, type Pictures } from './explore/pictures.ts';
 export {
   findTape,
   setTape,

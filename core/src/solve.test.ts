@@ -325,7 +325,6 @@ test('no NaN or infinity reaches a result, however absurd the design', () => {
 
 describe('why', () => {
   const design = exampleWith();
-  const result = solve(design);
 
   const stages: [string, Design][] = [
     ['buck', design],

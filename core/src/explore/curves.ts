@@ -3,7 +3,6 @@ import { solveLinear, zeros } from '../network/linear.ts';
 import { solveCorner, type OperatingPoint } from '../operating/operatingPoint.ts';
 import { conditionsAt, couplingOf, type CompleteDecisions } from '../operating/stage.ts';
 import { completeDecisions } from '../sizing/complete.ts';
-import { likelyOperation } from '../sizing/estimate.ts';
 import { topologyModel } from '../topology/index.ts';
 
 /** Pairs to draw. */
@@ -80,24 +79,31 @@ export interface ModePlace {
   mode: string;
 }
 
-/** The boundary K = Kcrit(D) and the design's corners on it. */
+/**
+ * The boundary K = Kcrit(D), one for each leg that may switch alone, and the design's corners on it. A four-switch
+ * stage's transition has no boundary of its own and is left out.
+ */
 export function modeMap(
   { brief }: Design,
   decisions: CompleteDecisions,
   points: readonly OperatingPoint[],
   count = 101,
-): { boundary: Curve; places: ModePlace[] } {
+): { boundaries: { region: string | undefined; curve: Curve }[]; places: ModePlace[] } {
   const model = topologyModel(decisions.topology);
-  const formsAt = (point: { inputVoltage: number; outputCurrent: number }) =>
-    likelyOperation(model, conditionsAt(brief, decisions, point));
-  const { forms } = formsAt({ inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max });
+  const nominal = { inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max };
   const duties = Array.from({ length: count }, (_, i) => i / (count - 1));
   return {
-    boundary: { x: duties, y: duties.map((duty) => forms.criticalK(duty)) },
+    boundaries: model
+      .operations(conditionsAt(brief, decisions, nominal))
+      .filter(({ transition }) => !transition)
+      .map(({ region, forms }) => ({ region, curve: { x: duties, y: duties.map((duty) => forms.criticalK(duty)) } })),
     places: points
-      .filter((point) => point.outputCurrent > 0)
-      .map((point) => {
-        const operation = formsAt(point);
+      .filter((point) => point.outputCurrent > 0 && point.region !== 'buck-boost')
+      .flatMap((point) => {
+        const operation = model
+          .operations(conditionsAt(brief, decisions, point))
+          .find(({ region }) => region === point.region);
+        if (!operation) return [];
         const resistance = (brief.outputVoltage / point.outputCurrent) * decisions.phases;
         // the duty of continuous conduction: on the map a discontinuous stage is one that falls short of its boundary
         const duty = Math.min(1, Math.max(0, operation.forms.ccmDuty(operation.conditions)));

@@ -122,7 +122,7 @@ export function assess(design: Design, result: Result): Alternative {
     verdict: result.verdict,
     works,
     ruledOut: ruledOut(design, result),
-    reservations: works ? reservations(design, result) : [],
+    reservations: works && !cannotHold(result) ? reservations(design, result) : [],
     phases,
     switchingFrequency: decisions.switchingFrequency,
     duty: { min: Math.min(1, ...duties), max: Math.max(0, ...duties) },
@@ -149,6 +149,12 @@ export function assess(design: Design, result: Result): Alternative {
 
 const NOTHING: SwitchStress = { averageCurrent: 0, rmsCurrent: 0, peakCurrent: 0, blockingVoltage: 0 };
 
+const HOLDS = ['out-of-reach', 'passes-through'];
+
+function cannotHold({ warnings }: Pick<Result, 'warnings'>): boolean {
+  return warnings.some(({ id }) => HOLDS.includes(id));
+}
+
 function ruledOut({ brief }: Design, { decisions, warnings }: Result): string[] {
   const model = topologyModel(decisions.topology);
   const words: string[] = [];
@@ -160,9 +166,9 @@ function ruledOut({ brief }: Design, { decisions, warnings }: Result): string[] 
   if (brief.outputPolarity === 'positive' && model.inverts)
     words.push(`${article} ${name} gives −${volts}, and the brief asks for +${volts}.`);
   const fatal = warnings.filter(({ id }) => FATAL.includes(id));
-  // what cannot reach its output has no other fault worth naming
-  const reach = fatal.filter(({ id }) => id === 'out-of-reach' || id === 'passes-through');
-  return [...words, ...(reach.length > 0 ? reach : fatal).map(({ message }) => message)];
+  // what cannot hold its output has no other fault worth naming
+  const named = cannotHold({ warnings }) ? fatal.filter(({ id }) => HOLDS.includes(id)) : fatal;
+  return [...words, ...named.map(({ message }) => message)];
 }
 
 function reservations({ brief }: Design, { decisions, targets }: Result): string[] {

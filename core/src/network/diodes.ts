@@ -488,7 +488,7 @@ export function followDiodes(
       size = Math.max(size, Math.abs(residual[i]!));
     }
     residual[m] = pass.area / repeat / target - 1;
-    size = Math.max(size, Math.abs(residual[m]!));
+    size = Math.max(size, Math.abs(residual[m]));
     return { state, unknown, schedule, pass, repeat, amperes, residual, size };
   };
   const first = evaluate(guess.state, guess.unknown);

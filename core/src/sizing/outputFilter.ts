@@ -2,6 +2,7 @@ import type { Brief, CapacitorBank, Decisions } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { preferredUp } from '../quantity/index.ts';
+import { allowedOutputRipple } from './complete.ts';
 import { ceramicFor } from './outputBank.ts';
 
 /** Part of the allowed output voltage drop that a second section's winding may take. Our own starting point. */
@@ -13,13 +14,13 @@ const CERAMICS = 2;
  * A second LC section that brings the ripple down to what is wanted: two ceramics, and the inductor whose divider
  * with them, (ω²LC) at the ripple's own frequency (all phases'), gives the attenuation; its winding drops 0.2 % of the
  * output at full load. The corner stays below half that frequency. Common practice, no source.
- * @param wanted V peak to peak at the load
+ * @param wanted V peak to peak at the load; a tenth of the ripple allowed when not given
  */
 export function suggestOutputFilter(
   brief: Brief,
   decisions: CompleteDecisions,
   points: readonly OperatingPoint[],
-  wanted: number,
+  wanted = allowedOutputRipple(brief) / 10,
 ): NonNullable<Decisions['outputFilter']> {
   const ripple = Math.max(wanted, ...points.map((point) => point.outputCapacitor.ripple));
   const bank: CapacitorBank = { ...ceramicFor(brief.outputVoltage), count: CERAMICS };

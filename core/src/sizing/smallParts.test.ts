@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import { completeDecisions } from './complete.ts';
 import { chooseFrequency, harmonicIn } from './frequency.ts';
 import { cancellation } from './interleaving.ts';
@@ -43,6 +44,21 @@ describe('small parts', () => {
     expect(found.resolutionAtHighest).toBeGreaterThan(found.resolutionAtLowest);
     expect(found.wiperOpen.inBottomLeg).toBe(found.lowest);
     expect(adjustableDivider(0.5, 18, 0.8, 10e3)).toBeUndefined();
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.85, max: 30, noNaN: true }),
+        fc.double({ min: 1.05, max: 8, noNaN: true }),
+        fc.constantFrom(1e3, 10e3, 100e3),
+        (low, span, potentiometer) => {
+          const covered = adjustableDivider(low, low * span, 0.8, potentiometer)!;
+          expect(covered.lowest).toBeLessThanOrEqual(low * (1 + 1e-9));
+          expect(covered.highest).toBeGreaterThanOrEqual(low * span * (1 - 1e-9));
+          // and not by much: the next pair up would leave an end out
+          expect(covered.highest / (low * span)).toBeLessThan(1.35);
+        },
+      ),
+      { numRuns: 300, seed: 5 },
+    );
   });
 
   // common practice, no source: 27 kΩ and 1 nF give about 37 kHz, 3.9 kΩ and 10 nF about 25.6 kHz

@@ -1,4 +1,11 @@
-import { preferredDown, preferredNext, seriesMantissas, type Series } from '../quantity/index.ts';
+import {
+  preferredDown,
+  preferredNext,
+  preferredPrevious,
+  preferredUp,
+  seriesMantissas,
+  type Series,
+} from '../quantity/index.ts';
 
 /** A value with its tolerance as two figures: every part at its limit the wrong way, and their root sum of squares. */
 export interface Accuracy {
@@ -105,10 +112,13 @@ export function adjustableDivider(
   const a = highest / reference - 1;
   const b = lowest / reference - 1;
   if (!(b > 0 && a > b)) return undefined;
-  const exact = (b * potentiometer) / (a - b);
-  // rounding the bottom down and the top up lets the range cover what is asked for
-  const bottom = preferredDown(exact, series);
-  const top = preferredNext(preferredDown(a * bottom * 0.9999, series), series);
+  // the pair whose rounding covers what is asked for: a·bottom ≤ top ≤ b·(bottom + potentiometer), widening as bottom falls
+  let bottom = preferredDown((b * potentiometer) / (a - b), series);
+  let top = preferredUp(a * bottom, series);
+  while (top > b * (bottom + potentiometer)) {
+    bottom = preferredPrevious(bottom, series);
+    top = preferredUp(a * bottom, series);
+  }
   const at = (resistance: number): number => reference * (1 + top / (bottom + resistance));
   const slope = (resistance: number): number => (reference * top * potentiometer) / (bottom + resistance) ** 2 / 100;
   return {
@@ -121,6 +131,13 @@ export function adjustableDivider(
     resolutionAtHighest: slope(0),
     wiperOpen: { inBottomLeg: at(potentiometer), inTopLeg: 'unlimited' },
   };
+}
+
+/** A range to start from: a fifth to either side of the output, kept above the reference; V, rounded to two digits. */
+export function suggestRange(output: number, reference: number): { lowest: number; highest: number } {
+  const round = (value: number): number => Number(value.toPrecision(2));
+  const lowest = round(Math.max(0.8 * output, 1.1 * reference));
+  return { lowest, highest: round(Math.max(1.2 * output, 1.3 * lowest)) };
 }
 
 /** A timing resistor and capacitor and the frequency they give. */

@@ -1,4 +1,4 @@
-import { formatQuantity, splitQuantity, type QuantityId, type Target } from '@yundro/core';
+import { formatQuantity, splitQuantity, type Target } from '@yundro/core';
 import { useDesign } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
@@ -41,7 +41,7 @@ export function MarginRail() {
                 title="Why?"
                 onClick={() => {
                   useDesign.setState({ corner: target.at });
-                  askWhy(target.quantity as QuantityId);
+                  askWhy(target.quantity);
                 }}
               >
                 {pair(target)}

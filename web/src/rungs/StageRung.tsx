@@ -38,11 +38,13 @@ export default function StageRung() {
   );
   return (
     <div className="stage">
-      {result.warnings.map((warning) => (
-        <Alert key={warning.id + warning.message} variant="warning" className="notice">
-          {warning.message}
+      {result.warnings.length > 0 ? (
+        <Alert variant="warning" className="notice">
+          {result.warnings.map((warning) => (
+            <p key={warning.id + warning.message}>{warning.message}</p>
+          ))}
         </Alert>
-      ))}
+      ) : null}
       {point ? (
         <section className="sheet strip">
           <Schematic result={result} point={point} />

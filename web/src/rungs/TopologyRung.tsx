@@ -1,10 +1,9 @@
 import { useMemo } from 'react';
-import { formatQuantity, TOPOLOGY_WORDS, type Curve } from '@yundro/core';
+import { formatQuantity, TOPOLOGY_WORDS, type Curve, type Pictures } from '@yundro/core';
 import { Plot, type Trace } from '../plots/Plot.tsx';
 import { useDesign } from '../stores/designStore.ts';
 import { ComparisonTable, TopologyReason } from '../topology/ComparisonTable.tsx';
 import { useAnswer } from '../topology/useAnswer.ts';
-import type { Pictures } from '../workers/answers.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 
 const askCompare = (design: Parameters<ReturnType<typeof backgroundSolver>['compare']>[0]) =>
@@ -91,7 +90,13 @@ function PictureGrid({ pictures, name }: { pictures: Pictures; name: string }) {
       return { x: places.map((p) => p.duty), y: places.map((p) => p.k) };
     };
     return [
-      { name: 'critical K', curve: modes.boundary, ink: '--freq', wide: true },
+      ...modes.boundaries.map(({ region, curve }, i) => ({
+        name: region ? `critical K, ${region} region` : 'critical K',
+        curve,
+        ink: '--freq',
+        wide: i === 0,
+        ...(i === 0 ? {} : { dash: [5, 3] }),
+      })),
       { name: 'continuous', curve: at('CCM'), ink: '--amp', marks: 'circle' },
       { name: 'stops each period', curve: at('DCM'), ink: '--missed', marks: 'triangle' },
     ].filter((trace) => trace.curve.x.length > 0) as Trace[];
@@ -141,7 +146,7 @@ function PictureGrid({ pictures, name }: { pictures: Pictures; name: string }) {
     () => ({
       min: coupled.coefficient,
       max: coupled.coefficient,
-      name: coupled.given ? 'this design' : 'half, for a look',
+      name: coupled.given ? 'this design' : 'as drawn above',
     }),
     [coupled],
   );

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import { formatQuantity, type Design, type LightLoad, type OperatingPoint, type Unit } from '@yundro/core';
+import { formatQuantity, loadRipple, type Design, type LightLoad, type OperatingPoint, type Unit } from '@yundro/core';
 import { Plot, type Trace } from '../plots/Plot.tsx';
 import { useAnswer } from '../topology/useAnswer.ts';
 import { backgroundSolver } from '../workers/solver.ts';
@@ -29,6 +29,8 @@ interface Reading {
   log: boolean;
   read: (point: OperatingPoint) => number;
 }
+type Axis = 'load' | 'line' | 'duty';
+
 const READINGS: readonly Reading[] = [
   {
     id: 'frequency',
@@ -38,7 +40,7 @@ const READINGS: readonly Reading[] = [
     log: true,
     read: (p) => p.switchingFrequency,
   },
-  { id: 'ripple', name: 'output ripple', unit: 'V', ink: '--volt', log: false, read: (p) => p.outputCapacitor.ripple },
+  { id: 'ripple', name: 'output ripple', unit: 'V', ink: '--volt', log: false, read: loadRipple },
   {
     id: 'efficiency',
     name: 'efficiency, losses listed',
@@ -52,16 +54,22 @@ const READINGS: readonly Reading[] = [
   { id: 'valley', name: 'inductor valley', unit: 'A', ink: '--amp', log: false, read: (p) => p.inductorCurrent.valley },
 ];
 
+const AXES = {
+  load: { title: 'load', unit: 'A', log: true },
+  line: { title: 'input', unit: 'V' },
+  duty: { title: 'lossless duty, at the input that asks for it', unit: '%', min: 0, max: 1 },
+} as const;
+
 /** What each light-load policy does with frequency, ripple, efficiency and mode as the load falls. */
 export function AgainstLoad() {
   const answer = useAnswer(ask);
   const own = useDesign((state) => state.result?.decisions.lightLoad);
   const [id, setId] = useState('frequency');
-  const [axis, setAxis] = useState<'load' | 'line'>('load');
+  const [axis, setAxis] = useState<Axis>('load');
   const reading = READINGS.find((r) => r.id === id)!;
   const traces = useMemo(
     (): Trace[] =>
-      (axis === 'line' ? [] : (answer?.overLoad ?? []))
+      (axis === 'load' ? (answer?.overLoad ?? []) : [])
         .map(({ policy, points }): Trace => {
           const shown = points.filter((point) => !reading.log || reading.read(point) > 0);
           return {
@@ -80,23 +88,22 @@ export function AgainstLoad() {
     const last = emulated?.filter((point) => point.conductionMode === 'DCM').at(-1);
     return last ? { min: emulated![0]!.outputCurrent, max: last.outputCurrent, name: 'current stops' } : undefined;
   }, [answer]);
-  const lineTraces = useMemo(
-    (): Trace[] =>
-      (axis === 'load' ? [] : (answer?.overLine ?? []))
-        .map(({ load, points }, i): Trace => ({
-          name: `at ${formatQuantity(load, 'A')}`,
-          curve: { x: points.map((p) => p.inputVoltage), y: points.map((p) => reading.read(p)) },
-          ink: reading.ink,
-          dash: i === 0 ? [] : [5, 3],
-          wide: i === 0,
-        }))
-        .filter((trace) => trace.curve.x.length > 0 && (!reading.log || trace.curve.y.every((value) => value > 0))),
-    [answer, reading, axis],
-  );
-  const x = useMemo(
-    () => (axis === 'load' ? { title: 'load', unit: 'A' as const, log: true } : { title: 'input', unit: 'V' as const }),
-    [axis],
-  );
+  const ownTraces = useMemo((): Trace[] => {
+    const along =
+      axis === 'line'
+        ? answer?.overLine.map((curve) => ({ ...curve, x: curve.points.map((p) => p.inputVoltage) }))
+        : answer?.overDuty.map((curve) => ({ ...curve, x: curve.duties }));
+    return (along ?? [])
+      .map(({ load, points, x }, i): Trace => ({
+        name: `at ${formatQuantity(load, 'A')}`,
+        curve: { x, y: points.map((p) => reading.read(p)) },
+        ink: reading.ink,
+        dash: i === 0 ? [] : [5, 3],
+        wide: i === 0,
+      }))
+      .filter((trace) => trace.curve.x.length > 0 && (!reading.log || trace.curve.y.every((value) => value > 0)));
+  }, [answer, reading, axis]);
+  const x = useMemo(() => AXES[axis], [axis]);
   const y = useMemo(() => ({ title: reading.name, unit: reading.unit, log: reading.log }), [reading]);
   return (
     <section aria-label="Light-load policies" className="against-load">
@@ -107,10 +114,11 @@ export function AgainstLoad() {
           className="corner-pick"
           aria-label="Axis"
           value={axis}
-          onChange={(e) => setAxis(e.target.value as 'load' | 'line')}
+          onChange={(e) => setAxis(e.target.value as Axis)}
         >
           <option value="load">load, at nominal input, each light-load policy</option>
           <option value="line">line, as the design stands</option>
+          <option value="duty">duty, as the design stands</option>
         </Form.Select>
         <Form.Select
           size="sm"
@@ -136,7 +144,7 @@ export function AgainstLoad() {
           }
           x={x}
           y={y}
-          traces={axis === 'load' ? traces : lineTraces}
+          traces={axis === 'load' ? traces : ownTraces}
           span={axis === 'load' ? boundary : undefined}
         />
       ) : (

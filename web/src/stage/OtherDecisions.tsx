@@ -142,11 +142,7 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
             onChange={(event) =>
               edit((document) =>
                 event.target.value === 'critical'
-                  ? hold(
-                      hold(document, 'conduction', 'critical'),
-                      'critical',
-                      document.decisions.critical ?? { valleyCurrent: 0 },
-                    )
+                  ? hold(document, 'conduction', 'critical')
                   : free(free(document, 'conduction'), 'critical'),
               )
             }
@@ -291,6 +287,5 @@ function setCoupling(document: Design, word: string, { coupling }: CompleteDecis
 function suggestSection(): unknown {
   const { document, result } = useDesign.getState();
   if (!document || !result) return undefined;
-  const wanted = (document.brief.outputRipple ?? 0.01 * document.brief.outputVoltage) / 10;
-  return suggestOutputFilter(document.brief, result.decisions, result.operatingPoints, wanted);
+  return suggestOutputFilter(document.brief, result.decisions, result.operatingPoints);
 }

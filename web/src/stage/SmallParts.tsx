@@ -6,6 +6,7 @@ import {
   dividerPairs,
   formatQuantity,
   hold,
+  suggestRange,
   timingPairs,
   type CompleteDecisions,
   type Series,
@@ -159,8 +160,9 @@ function Divider({ decisions, outputVoltage }: { decisions: CompleteDecisions; o
 const POTENTIOMETERS = ['1k', '2k', '5k', '10k', '20k', '50k', '100k'];
 
 function Adjustable({ decisions, outputVoltage }: { decisions: CompleteDecisions; outputVoltage: number }) {
-  const [low, setLow] = useState(outputVoltage * 0.8);
-  const [high, setHigh] = useState(outputVoltage * 1.2);
+  const start = suggestRange(outputVoltage, decisions.control.referenceVoltage);
+  const [low, setLow] = useState(start.lowest);
+  const [high, setHigh] = useState(start.highest);
   const [turn, setTurn] = useState('10k');
   const found = adjustableDivider(low, high, decisions.control.referenceVoltage, Number(turn.replace('k', '')) * 1e3);
   const v = (value: number): string => formatQuantity(value, 'V');

@@ -1,6 +1,6 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { useEffect, useId, useRef, type KeyboardEvent, type PointerEvent } from 'react';
-import { formatQuantity, setTape, stepTape, type TapeDefinition } from '@yundro/core';
+import { formatQuantity, isHeld, setTape, stepTape, type TapeDefinition } from '@yundro/core';
 import { beginScrub, edit, endScrub, useDesign } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { HoldToggle } from './HoldToggle.tsx';
@@ -188,7 +188,8 @@ export function Rule({ path }: { path: string }) {
   const rule = useDesign(
     (state) => state.result?.decided.find((d) => d.path === path || d.path.startsWith(`${path}.`))?.rule,
   );
-  const text = rule === undefined ? 'held' : `free: ${rule}`;
+  const held = useDesign((state) => state.document !== undefined && isHeld(state.document, path));
+  const text = rule !== undefined ? `free: ${rule}` : held ? 'held' : 'none';
   return (
     <span className="rule" title={text}>
       {text}

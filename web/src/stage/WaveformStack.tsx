@@ -271,7 +271,14 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
             const height = axis.max - axis.min;
             axis.ticks = [{ value: axis.min + height * ROOM.below }, { value: axis.max - height * ROOM.above }];
           },
-          ticks: { autoSkip: false, callback: (value: string | number) => formatQuantity(Number(value), lane.unit) },
+          ticks: {
+            autoSkip: false,
+            callback(this: { min: number; max: number }, value: string | number) {
+              // a current that comes back to zero is not some picoamperes
+              const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
+              return formatQuantity(rounded, lane.unit);
+            },
+          },
         },
       ]),
     );

@@ -1,0 +1,49 @@
+import { hold } from '../design/decision.ts';
+import type { Design, Decisions } from '../design/schema.ts';
+import type { OperatingPoint } from '../operating/operatingPoint.ts';
+import { completeDecisions } from '../sizing/complete.ts';
+import { topologyModel } from '../topology/index.ts';
+import { linePlaces, loadPlaces, pointsAlong } from './curves.ts';
+
+export type LightLoad = NonNullable<Decisions['lightLoad']>;
+export const LIGHT_LOADS: readonly LightLoad[] = ['forced-pwm', 'diode-emulation', 'pulse-skipping', 'ultrasonic'];
+
+/** Each light-load policy against load at nominal input, everything else as the design stands: exact points. */
+export function lightLoadCurves(design: Design, count = 25): { policy: LightLoad; points: OperatingPoint[] }[] {
+  const places = loadPlaces(design.brief, count);
+  return LIGHT_LOADS.map((policy) => ({
+    policy,
+    points: pointsAlong(hold(design, 'lightLoad', policy), 'outputCurrent', places, design.brief.inputVoltage.nominal),
+  }));
+}
+
+/** The design as it stands over the line, at full and at the lightest load: exact points. */
+export function lineCurves(design: Design, count = 33): { load: number; points: OperatingPoint[] }[] {
+  const { min, max } = design.brief.outputCurrent;
+  return [...new Set([max, min])].map((load) => ({
+    load,
+    points: pointsAlong(design, 'inputVoltage', linePlaces(design.brief, count), load),
+  }));
+}
+
+/** Duties of a sweep, within which a stage can be built. */
+const DUTIES = { low: 0.05, high: 0.95 };
+
+/**
+ * The design as it stands over the lossless duty, at full and at the lightest load: exact points at the inputs that ask
+ * for it. Those that the output cannot be had from, for the stage's losses, are left out.
+ */
+export function dutyCurves(design: Design, count = 37): { load: number; duties: number[]; points: OperatingPoint[] }[] {
+  const { outputVoltage, outputCurrent } = design.brief;
+  const model = topologyModel(completeDecisions(design).decisions.topology);
+  const duties = Array.from({ length: count }, (_, i) => DUTIES.low + ((DUTIES.high - DUTIES.low) * i) / (count - 1));
+  return [...new Set([outputCurrent.max, outputCurrent.min])].map((load) => {
+    const found = duties.flatMap((duty) => {
+      const points = pointsAlong(design, 'inputVoltage', [outputVoltage / model.idealRatio(duty)], load);
+      return points
+        .filter((point) => Math.abs(point.outputVoltage.average / outputVoltage - 1) < 1e-3)
+        .map((point) => ({ duty, point }));
+    });
+    return { load, duties: found.map(({ duty }) => duty), points: found.map(({ point }) => point) };
+  });
+}
