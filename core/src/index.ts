@@ -5,7 +5,8 @@ export { loadRipple, type OperatingPoint, type Losses, type SwitchStress } from 
 export type { CompleteDecisions, Corner } from './operating/stage.ts';
 export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
 export { SCHOOLS } from './sizing/inductor.ts';
-export { suggestLoadStep, type DecidedBy } from './sizing/complete.ts';
+export { suggestLoadStep } from './sizing/banks.ts';
+export type { DecidedBy } from './sizing/complete.ts';
 export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
 export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './sizing/linearRegulator.ts';

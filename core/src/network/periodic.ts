@@ -1,4 +1,5 @@
-import type { CellName, Configuration, Network } from './circuit.ts';
+import type { CellName } from './circuit.ts';
+import type { Configuration, Network } from './network.ts';
 import {
   applyInto,
   dot,

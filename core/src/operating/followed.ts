@@ -1,5 +1,6 @@
-import { balancedGuess, followDiodes, type Edge, type Schedule } from '../network/diodes.ts';
-import type { Network } from '../network/circuit.ts';
+import { balancedGuess, followDiodes } from '../network/diodes.ts';
+import type { Edge, Schedule } from '../network/follower.ts';
+import type { Network } from '../network/network.ts';
 import type { Operation } from '../topology/index.ts';
 import { LONGEST_DEAD_SHARE, type Clocking } from './patterns.ts';
 import type { SteadyState } from './steadyState.ts';

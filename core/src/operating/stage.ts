@@ -1,6 +1,6 @@
 import type { Brief, CapacitorBank, Decisions, Rectifier, Topology } from '../design/schema.ts';
 import type { Branch, Cells, Circuit, Coupling } from '../network/circuit.ts';
-import { Network } from '../network/circuit.ts';
+import { Network } from '../network/network.ts';
 import { zeros } from '../network/linear.ts';
 import type { LegData, StageConditions, SwitchData } from '../topology/index.ts';
 import { LONGEST_DEAD_SHARE, type Clocking } from './patterns.ts';

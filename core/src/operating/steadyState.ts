@@ -1,4 +1,5 @@
-import type { Cells, Network } from '../network/circuit.ts';
+import type { Cells } from '../network/circuit.ts';
+import type { Network } from '../network/network.ts';
 import { solveLinear } from '../network/linear.ts';
 import { currentAtStepEnd, periodicState, type Periodic, type Step } from '../network/periodic.ts';
 import { diodesAgree } from '../network/diodes.ts';

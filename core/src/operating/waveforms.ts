@@ -1,6 +1,6 @@
 import type { Design } from '../design/schema.ts';
 import type { Cell, Device } from '../network/circuit.ts';
-import { inducedRow } from '../network/diodes.ts';
+import { inducedRow } from '../network/follower.ts';
 import { dot } from '../network/linear.ts';
 import { phaseAt, sampleInterval } from '../network/periodic.ts';
 import { topologyModel, type SwitchNode } from '../topology/index.ts';

@@ -1,21 +1,13 @@
-import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
+import { chooseInputBank, chooseOutputBank, type Sized } from './banks.ts';
+import { choosePhases } from './phases.ts';
+import type { Brief, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
-import { cancellation } from './interleaving.ts';
 import { topologyModel, type TopologyModel } from '../topology/index.ts';
-import {
-  bankRipple,
-  bankRms,
-  deliveredSlew,
-  estimate,
-  losslessConditions,
-  tellingInputs,
-  type Estimate,
-  type Setting,
-} from './estimate.ts';
+import { deliveredSlew, estimate, losslessConditions, tellingInputs, type Estimate, type Setting } from './estimate.ts';
 import { chooseFrequency, USUAL_FREQUENCY, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
-import { assumedCrossover, bulkFor, ceramicFor, loopExcursion, lumped, slewExcursion } from './outputBank.ts';
+import { assumedCrossover } from './outputBank.ts';
 import { zeroVoltageValley } from './zeroVoltage.ts';
 
 /** Why a free decision came out as it did. */
@@ -30,31 +22,9 @@ export interface Completion {
   decided: DecidedBy[];
 }
 
-/** A per phase above which another phase is cheaper than thicker copper. Common practice, no source. */
-const PHASE_CURRENT = 25;
 /** Shares of the loss the brief allows; the rest is for switching, gate drive, core and control. Our own starting point. */
 const SHARE = { control: 0.15, rectifier: 0.15, winding: 0.2 };
 const ASSUMED_EFFICIENCY = 0.9;
-/** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
-const USE = 0.8;
-const MOST_CERAMICS = 16;
-const MOST_BULK = 100;
-/** Share of the nominal input allowed as ripple when the brief does not say. Common practice, no source. */
-export const INPUT_RIPPLE_SHARE = 0.01;
-
-/** A load step to start from: a quarter to three quarters of full load, 3 % of the output. Common practice, no source. */
-export function suggestLoadStep({ outputCurrent, outputVoltage }: Brief): NonNullable<Brief['loadStep']> {
-  return { from: outputCurrent.max / 4, to: (3 * outputCurrent.max) / 4, deviation: 0.03 * outputVoltage };
-}
-
-/** Output ripple that the brief allows, V peak to peak; 1 % of the output when it does not say. Common practice, no source. */
-export function allowedOutputRipple(brief: Brief): number {
-  return brief.outputRipple ?? 0.01 * brief.outputVoltage;
-}
-
-export function allowedInputRipple(brief: Brief): number {
-  return brief.inputRipple ?? INPUT_RIPPLE_SHARE * brief.inputVoltage.nominal;
-}
 
 /** Decides everything the design leaves open. Held decisions pass through untouched; each free one says by which rule. */
 export function completeDecisions(design: Design): Completion {
@@ -284,15 +254,6 @@ function once<T>(make: () => T): () => T {
   return () => (made ??= { value: make() }).value;
 }
 
-/** What the banks are sized by. */
-interface Sized {
-  at: readonly Estimate[];
-  phases: number;
-  frequency: number;
-  /** Hz, of the loop, assumed */
-  crossover: number;
-}
-
 type Decide = <T>(path: string, held: T | undefined, make: () => { value: T; rule: string }) => T;
 
 /** Part of the input that a buck must have left above its output, for drops and minimum off-time. Common practice, no source. */
@@ -310,44 +271,6 @@ function chooseTopology(brief: Brief): { value: Topology; rule: string } {
     value: 'four-switch-buck-boost',
     rule: `the input, ${volts(inputVoltage.min)} to ${volts(inputVoltage.max)}, lies on both sides of the output`,
   };
-}
-
-/** A RMS in a bank above which another phase is cheaper than more capacitors. Common practice, no source. */
-const BANK_CURRENT = 25;
-
-function choosePhases(
-  brief: Brief,
-  model: TopologyModel,
-  coupling: Decisions['coupling'],
-): { value: number; rule: string } {
-  const inputs = tellingInputs(model, brief, 1);
-  const worst = (phases: number) => {
-    const setting = { phases, switchingFrequency: 1, inductance: 1e9, largestDuty: 0.95, smallestBoostDuty: 0.05 };
-    const at = inputs.map((input) => estimate(model, losslessConditions(brief, input, setting)));
-    return {
-      current: Math.max(...at.map((corner) => corner.inductorAverage)),
-      bank: Math.max(...at.flatMap((c) => [bankRms(c.input, c, phases), bankRms(c.output, c, phases)])),
-    };
-  };
-  const one = worst(1).current;
-  const byCurrent = Math.min(8, Math.max(1, Math.ceil(one / PHASE_CURRENT)));
-  let value = byCurrent;
-  while (value < 8 && worst(value).bank > BANK_CURRENT) value += 1;
-  const byBank = value;
-  // where phases are needed anyway, one more that all but cancels the ripple at nominal input is worth its place
-  const setting = { phases: 1, switchingFrequency: 1, inductance: 1e9, largestDuty: 0.95, smallestBoostDuty: 0.05 };
-  const { duty } = estimate(model, losslessConditions(brief, brief.inputVoltage.nominal, setting));
-  if (value > 1 && value < 8 && cancellation(value + 1, duty) < cancellation(value, duty) / 4) value += 1;
-  const pairs = coupling && coupling.arrangement !== 'one-core' && value % 2 === 1 ? 1 : 0;
-  const rule =
-    value > byBank
-      ? `one more than needed, since ${value} phases all but cancel the ripple at ${formatQuantity(duty, '%')}`
-      : value > byCurrent
-        ? `at most ${BANK_CURRENT} A RMS in a bank`
-        : value === 1
-          ? `${formatQuantity(one, 'A')} needs no more`
-          : `at most ${PHASE_CURRENT} A a phase`;
-  return { value: value + pairs, rule: pairs ? `${rule}; coupled pairs make it even` : rule };
 }
 
 function completeControl(given: Decisions, brief: Brief, decide: Decide): CompleteDecisions['control'] {
@@ -414,95 +337,4 @@ function completeRectifier(
 
 function tidyResistance(value: number): number {
   return preferredDown(Math.min(10, Math.max(2e-4, value)), 'E24');
-}
-
-/** Times `unit` in parallel. */
-function of(unit: CapacitorBank, count: number): CapacitorBank {
-  return { ...unit, count };
-}
-
-/**
- * @param slew A/s, slowest over the line, of the delivered current after the load comes on and after it goes off
- */
-function chooseOutputBank(
-  brief: Brief,
-  stage: Sized,
-  slew: { on: number; off: number },
-): { value: CapacitorBank[]; rule: string } {
-  const { outputVoltage, loadStep } = brief;
-  const rippleLimit = USE * allowedOutputRipple(brief);
-  const stepLimit = loadStep ? USE * (loadStep.deviation ?? 0.03 * outputVoltage) : Infinity;
-  const step = loadStep ? Math.abs(loadStep.to - loadStep.from) : 0;
-  const rms = Math.max(...stage.at.map((corner) => bankRms(corner.output, corner, stage.phases)));
-  const rippleOf = (banks: CapacitorBank[]): number => {
-    const bank = lumped(banks);
-    return Math.max(
-      ...stage.at.map((corner) => bankRipple(corner.output, corner, stage.phases, stage.frequency, bank)),
-    );
-  };
-  /** what the step asks of a bank, by what holds the current back */
-  const stepParts = (banks: CapacitorBank[]): { words: string; excursion: number }[] => {
-    if (step === 0) return [];
-    const { capacitance, resistance } = lumped(banks);
-    return [
-      {
-        words: `the load step rules, until a loop of ${formatQuantity(stage.crossover, 'Hz', { digits: 2 })} answers`,
-        excursion: loopExcursion(step, stage.crossover, capacitance, resistance),
-      },
-      {
-        words: 'the load’s coming on rules, by the inductor’s slew',
-        excursion: slewExcursion(step, slew.on, capacitance, resistance),
-      },
-      {
-        words: 'the load’s going off rules, by the inductor’s slew',
-        excursion: slewExcursion(step, slew.off, capacitance, resistance),
-      },
-    ];
-  };
-  const stepOf = (banks: CapacitorBank[]): number => Math.max(0, ...stepParts(banks).map(({ excursion }) => excursion));
-  const carries = (banks: CapacitorBank[]): number =>
-    USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
-  const fits = (banks: CapacitorBank[]): boolean =>
-    rippleOf(banks) <= rippleLimit && stepOf(banks) <= stepLimit && rms <= carries(banks);
-  const ruleFor = (banks: CapacitorBank[]): string => {
-    const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
-    if (byStep > Math.max(byRipple, byRms))
-      return stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words;
-    return byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS rules` : 'ripple rules';
-  };
-
-  const ceramic = ceramicFor(outputVoltage);
-  for (let count = 1; count <= MOST_CERAMICS; count += 1) {
-    const banks = [of(ceramic, count)];
-    if (fits(banks)) return { value: banks, rule: ruleFor(banks) };
-  }
-  const bulk = bulkFor(outputVoltage);
-  for (let count = 1; count <= MOST_BULK; count += 1) {
-    const banks = [of(ceramic, Math.min(MOST_CERAMICS, 4 + count)), of(bulk, count)];
-    if (fits(banks)) return { value: banks, rule: `${ruleFor(banks)}; bulk joins the ceramics` };
-  }
-  return {
-    value: [of(ceramic, MOST_CERAMICS), of(bulk, MOST_BULK)],
-    rule: 'no bank of sensible size meets this brief: more frequency, phases or allowance is needed',
-  };
-}
-
-function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorBank[]; rule: string } {
-  const unit = { ...ceramicFor(brief.inputVoltage.max), esl: 0 }; // the input ripple is figured without it
-  const { at, phases, frequency } = stage;
-  const worst = at
-    .map((corner) => ({ corner, rms: bankRms(corner.input, corner, phases) }))
-    .reduce((a, b) => (b.rms > a.rms ? b : a));
-  const byRms = worst.rms / ((unit.rippleCurrentRating ?? Infinity) * USE);
-  const limit = USE * allowedInputRipple(brief);
-  // equal parts share capacitance and resistance alike, so the ripple falls with their number
-  const byRipple = Math.max(...at.map((c) => bankRipple(c.input, c, phases, frequency, lumped([unit])))) / limit;
-  const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple))));
-  return {
-    value: [of(unit, count)],
-    rule:
-      byRms > byRipple
-        ? `${formatQuantity(worst.rms, 'A')} RMS at its worst duty rules, at ${formatQuantity(worst.corner.inputVoltage, 'V')}`
-        : 'input ripple rules',
-  };
 }

@@ -2,7 +2,7 @@ import type { Brief, CapacitorBank, Decisions } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { preferredUp } from '../quantity/index.ts';
-import { allowedOutputRipple } from './complete.ts';
+import { allowedOutputRipple } from './banks.ts';
 import { ceramicFor } from './outputBank.ts';
 
 /** Part of the allowed output voltage drop that a second section's winding may take. Our own starting point. */

@@ -4,7 +4,7 @@ import { conditionsAt, type CompleteDecisions, type Corner } from '../operating/
 import { loadRipple, type OperatingPoint } from '../operating/operatingPoint.ts';
 import type { QuantityId } from '../explain/quantities.ts';
 import type { Unit } from '../quantity/index.ts';
-import { allowedInputRipple, allowedOutputRipple } from '../sizing/complete.ts';
+import { allowedInputRipple, allowedOutputRipple } from '../sizing/banks.ts';
 import { deliveredSlew, estimate } from '../sizing/estimate.ts';
 import { assumedCrossover, loopExcursion, lumped, slewExcursion } from '../sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';

@@ -1,0 +1,370 @@
+import type { CellName } from './circuit.ts';
+import { applyInto, dot, identity, multiplyInto, propagate, transition, zeros, type Vector } from './linear.ts';
+import type { Configuration, Network } from './network.ts';
+import { applyStep, phaseAt, projectIdle, stepColumns, type Interval } from './periodic.ts';
+
+/**
+ * What a phase is told. `control` and `rectifier` are channels, which carry current either way; with `diode` the
+ * rectifier carries it forward only, with `bodies` the rectifier's body diode does, and under both the control switch's
+ * body diode carries what flows back.
+ */
+export type Signal = 'control' | 'rectifier' | 'diode' | 'bodies';
+
+/** A moment of one phase's period from which a signal holds: s, and its change with the unknown. */
+export interface Edge {
+  signal: Signal;
+  time: number;
+  perUnknown: number;
+}
+
+/** One phase's signals over its period, in order, the first at 0; all of it may depend on one unknown (a duty, a period). */
+export interface Schedule {
+  period: number;
+  /** s, change of the period with the unknown */
+  periodPerUnknown: number;
+  edges: readonly Edge[];
+}
+
+/** Samples of a stretch between which a diode's turning on or off is looked for. */
+const SAMPLES = 8;
+/** Turnings of diodes in one pass, for each phase, beyond which the pass is taken to be chattering. */
+const MOST_EVENTS = 6;
+/** Part of the natural current, or of the input voltage, within which a diode is neither on nor off. */
+const EDGE = 1e-11;
+/** A quantity that stays at or above zero while the diodes stay as they are: a current through one, or the margin of one that blocks. */
+interface Constraint {
+  row: Vector;
+  /** the phase whose current it is; −1 for a margin of voltage */
+  phase: number;
+  tolerance: number;
+}
+
+/** The voltage that the other windings' currents induce in a winding at rest, V, as a row over the state. */
+export function inducedRow(network: Network, configuration: Configuration, phase: number): Vector {
+  const n = network.size;
+  const { coupling, inductance, phases } = network.circuit;
+  const row = zeros(n);
+  if (!coupling) return row;
+  for (let other = 0; other < phases; other += 1) {
+    const mutual = inductance * coupling.matrix[phase * phases + other]!;
+    if (other === phase || mutual === 0) continue;
+    for (let k = 0; k < n; k += 1) row[k]! += mutual * configuration.matrix[other * n + k]!;
+  }
+  return row;
+}
+
+/** The voltage that a cell would put across a winding without current, V, as a row over the state. */
+function appliedRow(network: Network, configuration: Configuration, name: CellName): Vector {
+  const n = network.size;
+  const cell = network.cell(name);
+  const row = zeros(n);
+  for (let k = 0; k < n; k += 1)
+    row[k] = cell.fromInput * configuration.inputVoltage[k]! - cell.toOutput * configuration.outputVoltage[k]!;
+  row[n - 1]! -= cell.drop;
+  return row;
+}
+
+/** What must stay at or above zero for a phase at rest to rest: neither its rectifier nor its control switch's body diode turns on. */
+export function restMargins(
+  network: Network,
+  configuration: Configuration,
+  phase: number,
+  forward: CellName,
+): Vector[] {
+  const n = network.size;
+  const induced = inducedRow(network, configuration, phase);
+  const on = appliedRow(network, configuration, forward);
+  const back = appliedRow(network, configuration, 'deadReverse');
+  for (let k = 0; k < n; k += 1) {
+    on[k] = induced[k]! - on[k]!;
+    back[k] = back[k]! - induced[k]!;
+  }
+  return [on, back];
+}
+
+export function naturalCurrent(network: Network, period: number): number {
+  const { inputVoltage, inductance } = network.circuit;
+  return (inputVoltage * period) / inductance;
+}
+
+/**
+ * Follows the diodes through one repeating part from a state, exactly: each stretch by its matrix exponential, each
+ * turning on or off at the root of the quantity that decides it, and with it the derivatives of the end.
+ */
+export class Follower {
+  private readonly network: Network;
+  private readonly schedule: Schedule;
+  private readonly amperes: number;
+  private readonly volts: number;
+  private readonly least: number;
+  private readonly signals: Signal[] = [];
+  private cells: CellName[] = [];
+  private state: Vector = [];
+  private time = 0;
+  private events = 0;
+  readonly intervals: Interval[] = [];
+  /** V·s, of the load's voltage */
+  area = 0;
+  /** what the end and the area owe to the start and to the unknown */
+  endByStart: Vector;
+  readonly endByUnknown: Vector;
+  readonly areaByStart: Vector;
+  areaByUnknown = 0;
+
+  constructor(network: Network, schedule: Schedule) {
+    this.network = network;
+    this.schedule = schedule;
+    this.amperes = EDGE * naturalCurrent(network, schedule.period);
+    this.volts = EDGE * network.circuit.inputVoltage;
+    this.least = schedule.period * 1e-13;
+    this.endByStart = identity(network.size);
+    this.endByUnknown = zeros(network.size);
+    this.areaByStart = zeros(network.size);
+  }
+
+  /** @returns the state at the end; undefined where the diodes find no order, or the arithmetic no number */
+  run(start: Vector): Vector | undefined {
+    const { network, schedule } = this;
+    const n = network.size;
+    const { phases } = network.circuit;
+    const repeat = schedule.period / phases;
+    const repeatPerUnknown = schedule.periodPerUnknown / phases;
+    const edges = this.placeEdges(repeat, repeatPerUnknown);
+    this.state = start.slice();
+    this.cells = this.resolve();
+    this.rest();
+    const still = zeros(n);
+    for (const edge of edges) {
+      if (!this.advance(edge.time)) return undefined;
+      this.signals[edge.phase] = edge.signal;
+      this.change(still, edge.perUnknown);
+    }
+    if (!this.advance(repeat)) return undefined;
+    // the end itself moves with the period
+    const { matrix, loadVoltage } = network.configuration(this.cells);
+    const slope = applyInto(n, matrix, this.state, zeros(n));
+    for (let i = 0; i < n; i += 1) this.endByUnknown[i]! += slope[i]! * repeatPerUnknown;
+    this.areaByUnknown += dot(n, loadVoltage, this.state) * repeatPerUnknown;
+    return this.state.every((value) => Number.isFinite(value)) ? this.state : undefined;
+  }
+
+  /** The edges that fall into the repeating part, each phase being somewhere else in its own period, in order. */
+  private placeEdges(repeat: number, repeatPerUnknown: number) {
+    const { phases } = this.network.circuit;
+    const { edges } = this.schedule;
+    for (let phase = 0; phase < phases; phase += 1) {
+      const from = phaseAt(0, phase, phases) * repeat;
+      const before = edges.filter(({ time }) => time < from - this.least);
+      this.signals[phase] = (before[before.length - 1] ?? edges[edges.length - 1]!).signal;
+    }
+    return edges
+      .map(({ signal, time, perUnknown }) => {
+        const part = Math.floor(time / repeat + 1e-12) % phases;
+        return {
+          phase: (phases - part) % phases,
+          signal,
+          time: Math.max(0, time - part * repeat),
+          perUnknown: perUnknown - part * repeatPerUnknown,
+        };
+      })
+      .sort((a, b) => a.time - b.time);
+  }
+
+  private forwardOf(phase: number): CellName {
+    return this.signals[phase] === 'diode' ? 'rectifier' : 'deadForward';
+  }
+
+  private free(phase: number): boolean {
+    return this.signals[phase] === 'diode' || this.signals[phase] === 'bodies';
+  }
+
+  /** The cells that signals, currents and, for a phase without current, the voltages on its diodes ask for. */
+  private resolve(): CellName[] {
+    const { network, state, volts, amperes } = this;
+    const n = network.size;
+    const cells = this.signals.map((signal, phase): CellName => {
+      if (signal === 'control' || signal === 'rectifier') return signal;
+      const current = state[phase]!;
+      return current > amperes ? this.forwardOf(phase) : current < -amperes ? 'deadReverse' : 'idle';
+    });
+    for (let round = 0; round <= 2 * cells.length; round += 1) {
+      const configuration = network.configuration(cells);
+      const turning = cells.findIndex((name, phase) => {
+        if (name !== 'idle') return false;
+        const forward = this.forwardOf(phase);
+        const [on, back] = restMargins(network, configuration, phase, forward);
+        if (dot(n, on!, state) < -volts) cells[phase] = forward;
+        else if (dot(n, back!, state) < -volts) cells[phase] = 'deadReverse';
+        return cells[phase] !== 'idle';
+      });
+      if (turning < 0) break;
+    }
+    return cells;
+  }
+
+  /** A phase at rest has no current, whatever it came with. */
+  private rest(): void {
+    const n = this.network.size;
+    this.cells.forEach((name, phase) => {
+      if (!this.network.cell(name).blocked) return;
+      this.state[phase] = 0;
+      this.endByUnknown[phase] = 0;
+      for (let k = 0; k < n; k += 1) this.endByStart[phase * n + k] = 0;
+    });
+  }
+
+  /**
+   * Takes the cells that now hold, at a moment that moves with the start and the unknown. The derivatives jump as the
+   * flow does: up to the moment with the old one, back from it with the new one (the saltation matrix of switched
+   * systems; Aizerman and Gantmacher, 1958, recalled from memory).
+   */
+  private change(perStart: Vector, perUnknown: number): void {
+    const { network, state, endByStart, endByUnknown } = this;
+    const n = network.size;
+    const next = this.resolve();
+    const before = network.configuration(this.cells);
+    const after = network.configuration(next);
+    const move = (flow: Vector, sign: 1 | -1): void => {
+      for (let i = 0; i < n; i += 1) {
+        for (let k = 0; k < n; k += 1) endByStart[i * n + k]! += sign * flow[i]! * perStart[k]!;
+        endByUnknown[i]! += sign * flow[i]! * perUnknown;
+      }
+    };
+    move(applyInto(n, before.matrix, state, zeros(n)), 1);
+    const outgoing = dot(n, before.loadVoltage, state);
+    const step = next.map((name, phase) => network.cell(name).toOutput - network.cell(this.cells[phase]!).toOutput);
+    if (network.stepShares.length > 0 && step.some((value) => value !== 0)) {
+      stepColumns(network, step, endByStart);
+      applyStep(network, step, endByUnknown);
+      applyStep(network, step, state);
+    }
+    move(applyInto(n, after.matrix, state, zeros(n)), -1);
+    const area = outgoing - dot(n, after.loadVoltage, state);
+    for (let k = 0; k < n; k += 1) this.areaByStart[k]! += area * perStart[k]!;
+    this.areaByUnknown += area * perUnknown;
+    this.cells = next;
+    this.rest();
+  }
+
+  /** Follows the flow to a moment, through every diode that turns on or off before it. */
+  private advance(to: number): boolean {
+    const { network } = this;
+    const n = network.size;
+    while (to - this.time > this.least) {
+      const configuration = network.configuration(this.cells);
+      const constraints = this.constraints(configuration);
+      const event = this.firstEvent(configuration, constraints, to - this.time);
+      if (event && (this.events += 1) > MOST_EVENTS * (network.circuit.phases + 1)) return false;
+      const duration = event ? event.after : to - this.time;
+      if (duration > this.least) this.carry(configuration, duration);
+      this.time += duration;
+      if (!this.state.every((value) => Number.isFinite(value))) return false;
+      if (!event) continue;
+      const { row, phase } = event.constraint;
+      const slope = dot(n, row, applyInto(n, configuration.matrix, this.state, zeros(n)));
+      const perStart = zeros(n);
+      for (let k = 0; k < n; k += 1) {
+        for (let i = 0; i < n; i += 1) perStart[k]! -= row[i]! * this.endByStart[i * n + k]!;
+        perStart[k]! /= slope;
+      }
+      const perUnknown = -dot(n, row, this.endByUnknown) / slope;
+      if (phase >= 0) this.state[phase] = 0;
+      const stood = this.cells;
+      this.change(perStart, perUnknown);
+      if (phase < 0 && this.cells.every((name, at) => name === stood[at])) return false; // a margin that turns nothing on
+    }
+    this.time = to;
+    return true;
+  }
+
+  private carry(configuration: Configuration, duration: number): void {
+    const { network } = this;
+    const n = network.size;
+    const propagator = propagate(n, configuration.matrix, duration, configuration.norm);
+    projectIdle(network, configuration, propagator);
+    const initial = this.state;
+    const row = zeros(n);
+    for (let k = 0; k < n; k += 1)
+      for (let i = 0; i < n; i += 1) row[k]! += configuration.loadVoltage[i]! * propagator.psi[i * n + k]!;
+    this.area += dot(n, row, initial);
+    this.areaByUnknown += dot(n, row, this.endByUnknown);
+    for (let k = 0; k < n; k += 1)
+      for (let i = 0; i < n; i += 1) this.areaByStart[k]! += row[i]! * this.endByStart[i * n + k]!;
+    this.state = applyInto(n, propagator.phi, initial, zeros(n));
+    const byUnknown = applyInto(n, propagator.phi, this.endByUnknown, zeros(n));
+    for (let i = 0; i < n; i += 1) this.endByUnknown[i] = byUnknown[i]!;
+    this.endByStart = multiplyInto(n, propagator.phi, this.endByStart, zeros(n * n));
+    this.intervals.push({ configuration, start: this.time, duration, initial, final: this.state.slice() });
+  }
+
+  private constraints(configuration: Configuration): Constraint[] {
+    const { network, amperes, volts } = this;
+    return this.cells.flatMap((name, phase): Constraint[] => {
+      if (!this.free(phase)) return [];
+      if (name === 'idle')
+        return restMargins(network, configuration, phase, this.forwardOf(phase)).map((row) => ({
+          row,
+          phase: -1,
+          tolerance: volts,
+        }));
+      const row = zeros(network.size);
+      row[phase] = name === 'deadReverse' ? -1 : 1;
+      return [{ row, phase, tolerance: amperes }];
+    });
+  }
+
+  /** The first constraint to give way within a span, and when. */
+  private firstEvent(
+    configuration: Configuration,
+    constraints: readonly Constraint[],
+    span: number,
+  ): { constraint: Constraint; after: number } | undefined {
+    if (constraints.length === 0) return undefined;
+    const { network } = this;
+    const n = network.size;
+    const step = span / SAMPLES;
+    const phi = this.flow(configuration, step);
+    let from = this.state;
+    for (let i = 0; i < SAMPLES; i += 1) {
+      const to = applyInto(n, phi, from, zeros(n));
+      let first: { constraint: Constraint; after: number } | undefined;
+      for (const constraint of constraints) {
+        const { row, tolerance } = constraint;
+        if (dot(n, row, to) >= -tolerance) continue;
+        const after = step * i + this.rootOf(configuration, row, from, to, step);
+        if (!first || after < first.after) first = { constraint, after };
+      }
+      if (first) return first;
+      from = to;
+    }
+    return undefined;
+  }
+
+  private flow(configuration: Configuration, duration: number): Vector {
+    const phi = transition(this.network.size, configuration.matrix, duration, configuration.norm);
+    projectIdle(this.network, configuration, { phi, psi: phi });
+    return phi;
+  }
+
+  /** Where a row over the state falls through zero between two states `step` apart: Newton's method kept inside its bracket. */
+  private rootOf(configuration: Configuration, row: Vector, from: Vector, to: Vector, step: number): number {
+    const n = this.network.size;
+    let low = 0;
+    let high = step;
+    const start = dot(n, row, from);
+    if (start <= 0) return 0;
+    let time = (step * start) / (start - dot(n, row, to));
+    for (let i = 0; i < 40; i += 1) {
+      const state = applyInto(n, this.flow(configuration, time), from, zeros(n));
+      const value = dot(n, row, state);
+      if (value > 0) low = time;
+      else high = time;
+      const slope = dot(n, row, applyInto(n, configuration.matrix, state, zeros(n)));
+      let next = time - value / slope;
+      if (!(next > low && next < high)) next = (low + high) / 2;
+      if (Math.abs(next - time) <= 1e-15 * this.schedule.period + 1e-13 * step) return next;
+      time = next;
+    }
+    return time;
+  }
+}
