@@ -1,7 +1,8 @@
 import { chooseInputBank, chooseOutputBank, type Sized } from './banks.ts';
 import { choosePhases } from './phases.ts';
-import type { Brief, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
+import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
+import { solveCorner } from '../operating/operatingPoint.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
 import { topologyModel, type TopologyModel } from '../topology/index.ts';
 import { deliveredSlew, estimate, losslessConditions, tellingInputs, type Estimate, type Setting } from './estimate.ts';
@@ -51,7 +52,7 @@ export function completeDecisions(design: Design): Completion {
   const settingOf = (frequency: number, inductance: number): Setting =>
     settingFor(control, phases, frequency, inductance);
   const corners = (frequency: number, inductance: number): Estimate[] =>
-    inputs().map((input) => estimate(model, losslessConditions(brief, input, settingOf(frequency, inductance))));
+    inputs().flatMap((input) => cornerEstimates(model, brief, input, settingOf(frequency, inductance)));
 
   const switchingFrequency = decide('switchingFrequency', given.switchingFrequency, () => {
     const { choice, low, high } = frequencyChoice(brief, model, phases, control);
@@ -159,10 +160,6 @@ export function completeDecisions(design: Design): Completion {
       Math.min(...at().map((corner) => corner.rightHalfPlaneZero ?? Infinity)),
     ),
   });
-  const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
-    chooseOutputBank(brief, stage(), { on: slew('up'), off: slew('down') }),
-  );
-  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage()));
   const valley = given.critical?.nodeCapacitance;
   const criticalDecisions =
     critical && valley !== undefined && rectifier.kind === 'synchronous'
@@ -175,26 +172,49 @@ export function completeDecisions(design: Design): Completion {
         }
       : given.critical;
 
-  return {
-    decided,
-    decisions: {
-      ...given,
-      topology,
-      phases,
-      switchingFrequency,
-      lightLoad,
-      rippleSchool,
-      rippleRatio,
-      inductor: { ...given.inductor, inductance, resistance, saturationCurrent },
-      controlSwitch,
-      rectifier,
-      ...(boostLeg ? { boostLeg } : {}),
-      ...(criticalDecisions ? { critical: criticalDecisions } : {}),
-      outputCapacitors,
-      inputCapacitors,
-      control,
-    },
-  };
+  const assemble = (banks: Pick<CompleteDecisions, 'outputCapacitors' | 'inputCapacitors'>): CompleteDecisions => ({
+    ...given,
+    topology,
+    phases,
+    switchingFrequency,
+    lightLoad,
+    rippleSchool,
+    rippleRatio,
+    inductor: { ...given.inductor, inductance, resistance, saturationCurrent },
+    controlSwitch,
+    rectifier,
+    ...(boostLeg ? { boostLeg } : {}),
+    ...(criticalDecisions ? { critical: criticalDecisions } : {}),
+    ...banks,
+    control,
+  });
+  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage()));
+  /** V, exact, at the inputs that are the worst by estimate: unlike banks ring with one another as no estimate tells */
+  const exactRipple = (outputCapacitors: CapacitorBank[], worst: readonly number[]): number =>
+    Math.max(
+      ...worst.map((inputVoltage) => {
+        const corner = { inputVoltage, outputCurrent: brief.outputCurrent.max };
+        const { point } = solveCorner(model, brief, assemble({ outputCapacitors, inputCapacitors }), corner);
+        return point?.outputCapacitor.ripple ?? 0;
+      }),
+    );
+  const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
+    chooseOutputBank(brief, stage(), { on: slew('up'), off: slew('down') }, exactRipple),
+  );
+
+  return { decided, decisions: assemble({ outputCapacitors, inputCapacitors }) };
+}
+
+/** Part of its lossless reach in duty that a stage may lose to resistances. Our own starting point. */
+const LOST_REACH = 0.07;
+
+/** One input's estimate; a four-switch stage whose losses may carry it into its transition there has that one too. */
+function cornerEstimates(model: TopologyModel, brief: Brief, input: number, setting: Setting): Estimate[] {
+  const lossless = estimate(model, losslessConditions(brief, input, setting));
+  if (lossless.region !== 'buck') return [lossless];
+  const lossy = { ...setting, largestDuty: setting.largestDuty * (1 - LOST_REACH) };
+  const other = estimate(model, losslessConditions(brief, input, lossy));
+  return other.region === 'buck' ? [lossless] : [lossless, other];
 }
 
 /** The corner whose volt-seconds across the inductor are the largest. */

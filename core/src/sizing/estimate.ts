@@ -1,7 +1,7 @@
 import type { Brief } from '../design/schema.ts';
 import type { Cell } from '../network/circuit.ts';
 import type { Operation, Region, StageConditions, TopologyModel } from '../topology/index.ts';
-import { lumped, triangleRipple, type Lumped } from './outputBank.ts';
+import { lumped, pulsedRipple, triangleRipple } from './outputBank.ts';
 import { interleavedInputRms } from './inputBank.ts';
 import type { CapacitorBank } from '../design/schema.ts';
 
@@ -101,8 +101,8 @@ export function estimate(model: TopologyModel, conditions: StageConditions): Est
     peak: inductorAverage + inductorRipple / 2,
     controlRms: rms * Math.sqrt(d),
     rectifierRms: rms * Math.sqrt(1 - d),
-    input: side((cell) => cell.fromInput),
-    output: side((cell) => cell.toOutput),
+    input: transition ? { chopped: true, share: transition.duty } : side((cell) => cell.fromInput),
+    output: transition ? { chopped: true, share: 1 - transition.boostDuty } : side((cell) => cell.toOutput),
     rightHalfPlaneZero: forms.rightHalfPlaneZero(transition ? transition.boostDuty : d, resistance, c.inductance),
   };
 }
@@ -120,32 +120,52 @@ export function bankRms(side: SideCurrent, at: Estimate, phases: number): number
   );
 }
 
+/** Part by which losses may move a lossless share of the period. Our own starting point. */
+const LOSS_SHIFT = 0.1;
+
 /**
- * Ripple of the bank on one side, V peak to peak. Chopped: the charge of interleaved flat-topped pulses, I·δ(1−δ)/(N·f)
+ * Largest of a bank's figures over the duties that losses may lead to: a lossless duty may sit where the phases cancel,
+ * and the real one beside it.
+ */
+export function worstOverDuty(side: SideCurrent, phases: number, figure: (side: SideCurrent) => number): number {
+  if (!side.chopped || phases === 1) return figure(side);
+  const low = side.share * (1 - LOSS_SHIFT);
+  const high = Math.min(1, side.share / (1 - LOSS_SHIFT));
+  const shares = [low, side.share, high];
+  for (let m = 0; m < phases; m += 1) {
+    const between = (m + 0.5) / phases;
+    if (between > low && between < high) shares.push(between);
+  }
+  return Math.max(...shares.map((share) => figure({ ...side, share })));
+}
+
+/**
+ * Ripple of the bank on one side, V peak to peak. Chopped, into two unlike banks: {@link pulsedRipple}. Chopped, into one: the charge of interleaved flat-topped pulses, I·δ(1−δ)/(N·f)
  * with δ the fractional part of N times their share, and the step of one pulse in the ESR, their peaks added.
  * Charge balance; common practice, no source.
  */
-export function bankRipple(side: SideCurrent, at: Estimate, phases: number, frequency: number, bank: Lumped): number {
-  const { capacitance, resistance } = bank;
-  if (side.chopped) {
-    const fraction = (phases * side.share) % 1;
-    const charge = (at.inductorAverage * fraction * (1 - fraction)) / (phases * frequency);
-    return charge / capacitance + at.peak * resistance;
-  }
-  const d = Math.min(0.98, Math.max(0.02, Number.isFinite(at.duty) ? at.duty : 0.98));
-  const repeat = 1 / (frequency * phases);
-  return triangleRipple(at.inductorRipple, d * repeat, (1 - d) * repeat, capacitance, resistance);
-}
-
-export function bankRippleOf(
+export function bankRipple(
   side: SideCurrent,
   at: Estimate,
   phases: number,
   frequency: number,
   banks: readonly CapacitorBank[],
 ): number {
-  return bankRipple(side, at, phases, frequency, lumped(banks));
+  const repeat = 1 / (frequency * phases);
+  const { capacitance, resistance } = lumped(banks);
+  if (side.chopped) {
+    const fraction = (phases * side.share) % 1;
+    const [one, other, ...more] = banks;
+    if (one && other && more.length === 0)
+      return pulsedRipple(at.peak, fraction, repeat, lumped([one]), lumped([other]));
+    return at.inductorAverage * fraction * (1 - fraction) * (repeat / capacitance) + at.peak * resistance;
+  }
+  const d = Math.min(0.98, Math.max(0.02, Number.isFinite(at.duty) ? at.duty : 0.98));
+  return triangleRipple(at.inductorRipple, d * repeat, (1 - d) * repeat, capacitance, resistance);
 }
+
+/** Input over output voltage where a four-switch stage is in its transition, or at its ends with losses. */
+const TRANSITION_INPUTS = [0.95, 1, 1.03, 1.07, 1.11, 1.16];
 
 /**
  * Input voltages at which something can be worst: the brief's own three, and those inside its range where the duty is
@@ -154,12 +174,17 @@ export function bankRippleOf(
 export function tellingInputs(model: TopologyModel, brief: Brief, phases: number): number[] {
   const { min, nominal, max } = brief.inputVoltage;
   const inputs = new Set([min, nominal, max]);
+  const inside = (input: number): boolean => input > min && input < max;
   const duties = [0.5];
   for (let m = 0; m < phases; m += 1) duties.push((m + 0.5) / phases);
+  // around its output voltage a four-switch stage passes from one way of running to another
+  if (model.switches === 4)
+    for (const part of TRANSITION_INPUTS)
+      if (inside(part * brief.outputVoltage)) inputs.add(part * brief.outputVoltage);
   for (const duty of duties) {
     for (const ratio of [model.idealRatio(duty), duty, 1 / (1 - duty)]) {
       const at = brief.outputVoltage / ratio;
-      if (at > min && at < max) inputs.add(at);
+      if (inside(at)) inputs.add(at);
     }
   }
   return [...inputs].sort((a, b) => a - b);

@@ -79,6 +79,57 @@ export function assumedCrossover(frequency: number, rightHalfPlaneZero: number |
   return Math.min(ASSUMED_CROSSOVER * frequency, CROSSOVER_BELOW_ZERO * (rightHalfPlaneZero ?? Infinity));
 }
 
+const SAMPLES = 12;
+
+/**
+ * Ripple of a rectangular current into two unlike capacitors in parallel, V peak to peak: the step in both resistances,
+ * the charge, and the current that moves from one to the other with its own time constant.
+ *
+ * With q the charge of both and d = v₁ − v₂, Kirchhoff's laws give
+ *   v = q/C + d(R₂C₂ − R₁C₁)/(RC) + i·R₁R₂/R,   ḋ = (d∞ − d)/τ,   d∞ = i(R₂C₂ − R₁C₁)/C,   τ = R·C₁C₂/C
+ * (C and R the sums), and the periodic d follows from its two exponentials.
+ *
+ * @param step A, by which the current changes
+ * @param share part of the period in which it stands high, 0 to 1
+ * @param period s
+ */
+export function pulsedRipple(step: number, share: number, period: number, one: Lumped, other: Lumped): number {
+  const capacitance = one.capacitance + other.capacitance;
+  const resistance = one.resistance + other.resistance;
+  const skew = other.resistance * other.capacitance - one.resistance * one.capacitance;
+  if (!(share > 0 && share < 1)) return 0;
+  if (resistance === 0) return (step * share * (1 - share) * period) / capacitance;
+  const tau = (resistance * one.capacitance * other.capacitance) / capacitance;
+  const parallel = (one.resistance * other.resistance) / resistance;
+  const parts = [
+    { length: share * period, current: step * (1 - share) },
+    { length: (1 - share) * period, current: -step * share },
+  ].map((part) => ({
+    ...part,
+    settled: (part.current * skew) / capacitance,
+    decay: Math.exp(-part.length / tau),
+  }));
+  const [high, low] = parts as [(typeof parts)[number], (typeof parts)[number]];
+  let difference =
+    (low.settled * (1 - low.decay) + high.settled * (1 - high.decay) * low.decay) / (1 - high.decay * low.decay);
+  let charge = 0;
+  let least = Infinity;
+  let most = -Infinity;
+  for (const { length, current, settled } of parts) {
+    for (let i = 0; i <= SAMPLES; i += 1) {
+      const time = (length * i) / SAMPLES;
+      const d = settled + (difference - settled) * Math.exp(-time / tau);
+      const voltage =
+        (charge + current * time) / capacitance + (d * skew) / (resistance * capacitance) + current * parallel;
+      least = Math.min(least, voltage);
+      most = Math.max(most, voltage);
+    }
+    charge += current * length;
+    difference = settled + (difference - settled) * Math.exp(-length / tau);
+  }
+  return most - least;
+}
+
 /** Generic capacitors by working voltage, effective at bias. Plausible data-sheet values; common practice, no source. */
 export function ceramicFor(voltage: number): CapacitorBank {
   if (voltage <= 6) return { capacitance: 15e-6, esr: 0.003, esl: 0.5e-9, count: 1, rippleCurrentRating: 3 };

@@ -1,7 +1,7 @@
 import type { Brief, Decisions } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import type { TopologyModel } from '../topology/index.ts';
-import { bankRms, estimate, losslessConditions, tellingInputs } from './estimate.ts';
+import { bankRms, estimate, losslessConditions, tellingInputs, worstOverDuty } from './estimate.ts';
 import { cancellation } from './interleaving.ts';
 
 /** A per phase above which another phase is cheaper than thicker copper. Common practice, no source. */
@@ -20,7 +20,11 @@ export function choosePhases(
     const at = inputs.map((input) => estimate(model, losslessConditions(brief, input, setting)));
     return {
       current: Math.max(...at.map((corner) => corner.inductorAverage)),
-      bank: Math.max(...at.flatMap((c) => [bankRms(c.input, c, phases), bankRms(c.output, c, phases)])),
+      bank: Math.max(
+        ...at.flatMap((c) =>
+          [c.input, c.output].map((side) => worstOverDuty(side, phases, (at) => bankRms(at, c, phases))),
+        ),
+      ),
     };
   };
   const one = worst(1).current;
