@@ -96,6 +96,55 @@ describe('solve', () => {
   });
 });
 
+describe('compare', () => {
+  const other = readFileSync(path.join(root, 'sample/hydrophone-rail.yundro.json'), 'utf8');
+  const files = { 'a.json': text, 'b.json': other };
+
+  test('designs stand side by side, as text and as one JSON document', async () => {
+    const { status, out } = await inProcess(['compare', 'a.json', 'b.json'], files);
+    expect(status).toBe(0);
+    expect(out).toMatch(/Logic rail +Hydrophone array driver/u);
+    expect(out).toMatch(/topology +buck +boost/u);
+    expect(out).toMatch(/right-half-plane zero +none +\d/u);
+    const json = await inProcess(['compare', 'a.json', 'b.json', '--json'], files);
+    const { designs } = JSON.parse(json.out) as {
+      designs: { name: string; topology: string; duty: { max: number } }[];
+    };
+    expect(designs.map(({ name, topology }) => [name, topology])).toEqual([
+      ['Logic rail', 'buck'],
+      ['Hydrophone array driver', 'boost'],
+    ]);
+    expect(designs[1]!.duty.max).toBeGreaterThan(0.6);
+  });
+
+  test.each([
+    [['compare'], /FILE/u],
+    [['compare', 'a.json', 'c.json'], /c\.json/u],
+  ])('%j is refused in words', async (argv, message) => {
+    const { status, out, error } = await inProcess(argv, files);
+    expect([status, out]).toEqual([2, '']);
+    expect(error).toMatch(message);
+  });
+});
+
+describe('the sample project', () => {
+  const rails = JSON.parse(readFileSync(path.join(root, 'sample/project.json'), 'utf8')) as {
+    designs: { file: string }[];
+  };
+
+  test.each(rails.designs.map(({ file }) => file))('%s is solved at every corner and misses nothing', async (file) => {
+    const rail = readFileSync(path.join(root, 'sample', file), 'utf8');
+    const { status, out, error } = await inProcess(['solve', 'rail.json', '--json'], { 'rail.json': rail });
+    expect([status, error]).toEqual([0, '']);
+    const answer = JSON.parse(out) as Answer & { warnings: { id: string }[] };
+    expect(answer.operatingPoints).toHaveLength(6);
+    expect(answer.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
+    // what is known and meant: the inverting stage's controller, the diode stage's light load
+    const meant = ['negative-rail', 'discontinuous'];
+    expect(answer.warnings.filter(({ id }) => !meant.includes(id))).toEqual([]);
+  });
+});
+
 test('schema prints the JSON Schema, bench the figures, help the commands', async () => {
   expect(JSON.parse((await inProcess(['schema'])).out)).toMatchObject({ type: 'object' });
   expect((await inProcess(['bench'])).out).toBe('figures');

@@ -40,8 +40,9 @@ export interface Waveforms {
   inputRipple: number[];
 }
 
+/** Halvings of an interval down to its samples: for ramps and settling, and where inductances beside the windings may ring. */
 const HALVINGS = 4;
-const SAMPLES = 2 ** HALVINGS;
+const HALVINGS_RINGING = 6;
 
 /** The exact steady-state waveforms of a complete design; undefined where the corner has none (no load, no pulses). */
 export function waveformsAt(
@@ -57,17 +58,19 @@ export function waveformsAt(
   const { network, repeat, intervals } = periodic;
   const n = network.size;
   const { phases, source } = network.circuit;
-  const sampled = intervals.map((interval) => sampleInterval(periodic, interval, HALVINGS));
+  const rings = network.rings || network.circuit.filter !== undefined || source !== undefined;
+  const halvings = rings ? HALVINGS_RINGING : HALVINGS;
+  const even = 2 ** halvings;
+  const sampled = intervals.map((interval) => sampleInterval(periodic, interval, halvings));
   /** average over the period of what is read at each state, by Simpson's rule over the even samples */
   const averageOf = (read: (index: number, state: readonly number[]) => number): number =>
     intervals.reduce((sum, interval, index) => {
       const states = sampled[index]!.states;
-      const even = [states[0]!, ...states.slice(-SAMPLES)];
-      const weighted = even.reduce((total, at, i) => {
-        const weight = i === 0 || i === SAMPLES ? 1 : i % 2 === 1 ? 4 : 2;
+      const weighted = [states[0]!, ...states.slice(-even)].reduce((total, at, i) => {
+        const weight = i === 0 || i === even ? 1 : i % 2 === 1 ? 4 : 2;
         return total + weight * read(index, at);
       }, 0);
-      return sum + (weighted * interval.duration) / (3 * SAMPLES);
+      return sum + (weighted * interval.duration) / (3 * even);
     }, 0) / repeat;
   const taken = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputCurrent, at as number[]));
   const bank = source ? undefined : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken);
