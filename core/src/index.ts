@@ -23,8 +23,8 @@ export {
 export { cancellation } from './sizing/interleaving.ts';
 export { chooseFrequency } from './sizing/frequency.ts';
 export { zeroVoltageValley } from './sizing/zeroVoltage.ts';
+export { coupledRipple, transientFactor } from './sizing/coupling.ts';
 export {
-  coupledRipple,
   dutySpan,
   linePlaces,
   loadPlaces,

@@ -1,7 +1,8 @@
 import type { Design } from '../design/schema.ts';
+import { coupledRipple } from '../sizing/coupling.ts';
 import { cancellation } from '../sizing/interleaving.ts';
 import { solve } from '../solve.ts';
-import { coupledRipple, dutySpan, modeMap, ratioAgainstDuty, type Curve } from './curves.ts';
+import { dutySpan, modeMap, ratioAgainstDuty, type Curve } from './curves.ts';
 
 /** The pictures that decide between topologies, modes, phase counts and coupling, for the design as it stands. */
 export interface Pictures {

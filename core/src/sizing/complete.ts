@@ -5,6 +5,7 @@ import type { CompleteDecisions } from '../operating/stage.ts';
 import { solveCorner } from '../operating/operatingPoint.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
 import { topologyModel, type TopologyModel } from '../topology/index.ts';
+import { coupledRipple, transientFactor } from './coupling.ts';
 import { deliveredSlew, estimate, losslessConditions, tellingInputs, type Estimate, type Setting } from './estimate.ts';
 import { chooseFrequency, USUAL_FREQUENCY, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
@@ -51,8 +52,9 @@ export function completeDecisions(design: Design): Completion {
   const inputs = once(() => tellingInputs(model, brief, phases));
   const settingOf = (frequency: number, inductance: number): Setting =>
     settingFor(control, phases, frequency, inductance);
+  const coupled = { phases, coupling: given.coupling };
   const corners = (frequency: number, inductance: number): Estimate[] =>
-    inputs().flatMap((input) => cornerEstimates(model, brief, input, settingOf(frequency, inductance)));
+    inputs().flatMap((input) => cornerEstimates(model, brief, input, settingOf(frequency, inductance), coupled));
 
   const switchingFrequency = decide('switchingFrequency', given.switchingFrequency, () => {
     const { choice, low, high } = frequencyChoice(brief, model, phases, control);
@@ -145,7 +147,7 @@ export function completeDecisions(design: Design): Completion {
       ...inputs().map((input) =>
         deliveredSlew(
           model,
-          losslessConditions(brief, input, settingOf(switchingFrequency, inductance)),
+          losslessConditions(brief, input, settingOf(switchingFrequency, inductance * transientFactor(coupled))),
           direction,
           control.maximumDuty,
         ),
@@ -208,13 +210,45 @@ export function completeDecisions(design: Design): Completion {
 /** Part of its lossless reach in duty that a stage may lose to resistances. Our own starting point. */
 const LOST_REACH = 0.07;
 
-/** One input's estimate; a four-switch stage whose losses may carry it into its transition there has that one too. */
-function cornerEstimates(model: TopologyModel, brief: Brief, input: number, setting: Setting): Estimate[] {
+/** Every telling corner of a design by estimate. */
+export function sizingCorners(brief: Brief, decisions: CompleteDecisions, inductance: number): Estimate[] {
+  const { topology, phases, control, switchingFrequency } = decisions;
+  const model = topologyModel(topology);
+  const setting = settingFor(control, phases, switchingFrequency, inductance);
+  return tellingInputs(model, brief, phases).flatMap((input) =>
+    cornerEstimates(model, brief, input, setting, decisions),
+  );
+}
+
+/** One input's estimates; a four-switch stage whose losses may carry it into its transition there has that one too. */
+function cornerEstimates(
+  model: TopologyModel,
+  brief: Brief,
+  input: number,
+  setting: Setting,
+  coupled: Pick<Decisions, 'coupling'> & { phases: number },
+): Estimate[] {
   const lossless = estimate(model, losslessConditions(brief, input, setting));
-  if (lossless.region !== 'buck') return [lossless];
+  if (lossless.region !== 'buck') return [withCoupling(lossless, coupled)];
   const lossy = { ...setting, largestDuty: setting.largestDuty * (1 - LOST_REACH) };
   const other = estimate(model, losslessConditions(brief, input, lossy));
-  return other.region === 'buck' ? [lossless] : [lossless, other];
+  return (other.region === 'buck' ? [lossless] : [lossless, other]).map((at) => withCoupling(at, coupled));
+}
+
+/** An estimate with what coupled windings do to their own ripple, to its sum, and to what moves together. */
+function withCoupling(at: Estimate, { phases, coupling }: Pick<Decisions, 'coupling'> & { phases: number }): Estimate {
+  const transient = transientFactor({ phases, coupling });
+  if (!coupling || transient === 1 || !(at.duty > 0 && at.duty < 1)) return at;
+  const { winding } = coupledRipple(phases, coupling, at.duty);
+  // a sum that cancels at the lossless duty does not at the real one beside it
+  const sums = [0.9, 1, 1.1].map((part) => coupledRipple(phases, coupling, Math.min(0.98, at.duty * part)).sum);
+  return {
+    ...at,
+    inductorRipple: at.inductorRipple * winding,
+    summedRipple: at.inductorRipple * Math.max(...sums),
+    peak: at.inductorAverage + (at.inductorRipple * winding) / 2,
+    rightHalfPlaneZero: at.rightHalfPlaneZero === undefined ? undefined : at.rightHalfPlaneZero / transient,
+  };
 }
 
 /** The corner whose volt-seconds across the inductor are the largest. */

@@ -24,6 +24,8 @@ export interface Estimate {
   duty: number;
   inductorAverage: number;
   inductorRipple: number;
+  /** A, of all phases together where they feed a bank through the inductors; one phase's, as reserve, when not coupled */
+  summedRipple: number;
   peak: number;
   controlRms: number;
   rectifierRms: number;
@@ -98,6 +100,7 @@ export function estimate(model: TopologyModel, conditions: StageConditions): Est
     duty,
     inductorAverage,
     inductorRipple,
+    summedRipple: inductorRipple,
     peak: inductorAverage + inductorRipple / 2,
     controlRms: rms * Math.sqrt(d),
     rectifierRms: rms * Math.sqrt(1 - d),
@@ -112,8 +115,8 @@ export function estimate(model: TopologyModel, conditions: StageConditions): Est
  * inductor's ripple where it is not (the phases' cancellation left as reserve).
  */
 export function bankRms(side: SideCurrent, at: Estimate, phases: number): number {
+  if (!side.chopped) return at.summedRipple / Math.sqrt(12);
   const ripple = at.inductorRipple / Math.sqrt(12);
-  if (!side.chopped) return ripple;
   return Math.hypot(
     interleavedInputRms(at.inductorAverage * phases, side.share, phases),
     ripple * Math.sqrt(side.share),
@@ -161,7 +164,7 @@ export function bankRipple(
     return at.inductorAverage * fraction * (1 - fraction) * (repeat / capacitance) + at.peak * resistance;
   }
   const d = Math.min(0.98, Math.max(0.02, Number.isFinite(at.duty) ? at.duty : 0.98));
-  return triangleRipple(at.inductorRipple, d * repeat, (1 - d) * repeat, capacitance, resistance);
+  return triangleRipple(at.summedRipple, d * repeat, (1 - d) * repeat, capacitance, resistance);
 }
 
 /** Input over output voltage where a four-switch stage is in its transition, or at its ends with losses. */

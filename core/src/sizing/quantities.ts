@@ -1,8 +1,8 @@
-import { ERICKSON, PRACTICE, type Quantity } from '../explain/form.ts';
+import { ERICKSON, PRACTICE, type Quantity, type Scene } from '../explain/form.ts';
 import { topologyModel } from '../topology/index.ts';
 import { predictExcursion, stepAt } from '../verdict/targets.ts';
-import { frequencyChoice, settingFor, worstRipple } from './complete.ts';
-import { estimate, losslessConditions, tellingInputs } from './estimate.ts';
+import { frequencyChoice, sizingCorners, worstRipple } from './complete.ts';
+import { transientFactor } from './coupling.ts';
 import { USUAL_FREQUENCY } from './frequency.ts';
 import { wantedSaturation } from './inductor.ts';
 import { linearAlternative } from './linearRegulator.ts';
@@ -15,6 +15,12 @@ import {
 } from './outputBank.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
+
+/** What the inductance counts for while all phases move together, typeset; nothing where they are not coupled. */
+function together({ decisions }: Scene['result']): string {
+  const factor = transientFactor(decisions);
+  return factor === 1 ? '' : `${factor.toPrecision(3)}\\,`;
+}
 
 /** Decisions and first estimates with the rule that makes them. */
 export const sizingQuantities = {
@@ -78,11 +84,8 @@ export const sizingQuantities = {
     form: ({ design: { brief }, result: { decided, decisions } }) => {
       if (decisions.conduction === 'critical' || !decided.some((d) => d.path === 'inductor.inductance'))
         return undefined;
-      const { topology, phases, control, switchingFrequency } = decisions;
-      const model = topologyModel(topology);
-      const corners = tellingInputs(model, brief, phases).map((input) =>
-        estimate(model, losslessConditions(brief, input, settingFor(control, phases, switchingFrequency, 1))),
-      );
+      const { switchingFrequency } = decisions;
+      const corners = sizingCorners(brief, decisions, 1);
       const worst = worstRipple(corners);
       const largest = Math.max(...corners.map((at) => at.inductorAverage));
       const volts = worst.inductorRipple * switchingFrequency;
@@ -143,11 +146,13 @@ export const sizingQuantities = {
     form: ({ result }) =>
       result.decisions.topology === 'buck'
         ? {
-            tex: 'm_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{\\q{inductance}}',
+            tex: `m_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{${together(result)}\\q{inductance}}`,
             inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
             evaluate: (q) =>
-              (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) / q('inductance'),
-            holds: 'Every phase at its largest duty.',
+              (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) /
+              (transientFactor(result.decisions) * q('inductance')),
+            holds:
+              'Every phase at its largest duty; coupled windings count with the inductance they have when all move together.',
             source: SLEW_SOURCE,
           }
         : undefined,
@@ -161,10 +166,11 @@ export const sizingQuantities = {
     form: ({ result }) =>
       result.decisions.topology === 'buck'
         ? {
-            tex: 'm_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{\\q{inductance}}',
+            tex: `m_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{${together(result)}\\q{inductance}}`,
             inputs: ['phases', 'outputVoltage', 'inductance'],
-            evaluate: (q) => (q('phases') * q('outputVoltage')) / q('inductance'),
-            holds: 'Every control switch off.',
+            evaluate: (q) => (q('phases') * q('outputVoltage')) / (transientFactor(result.decisions) * q('inductance')),
+            holds:
+              'Every control switch off; coupled windings count with the inductance they have when all move together.',
             source: SLEW_SOURCE,
           }
         : undefined,

@@ -7,6 +7,7 @@ import { designWith, RATIOS } from '../testing/designs.ts';
 import { topologyModel } from '../topology/index.ts';
 import { allowedInputRipple, allowedOutputRipple } from './banks.ts';
 import { completeDecisions } from './complete.ts';
+import { transientFactor } from './coupling.ts';
 import { bankRipple, bankRms, estimate, losslessConditions, worstOverDuty } from './estimate.ts';
 import { harmonicIn } from './frequency.ts';
 import { pulsedRipple, slewExcursion } from './outputBank.ts';
@@ -243,4 +244,45 @@ describe('rules', () => {
       expect(missed(less)).not.toEqual([]);
     }
   });
+});
+
+describe('coupled windings', () => {
+  const stage = (decisions: object): Design => {
+    const base = designWith({}, { inputVoltage: { min: 10, nominal: 12, max: 14 }, outputVoltage: 1.8 });
+    return {
+      ...base,
+      brief: { ...base.brief, outputCurrent: { min: 5, max: 80 }, loadStep: { from: 20, to: 60, deviation: 0.09 } },
+      decisions: { topology: 'buck', phases: 4, switchingFrequency: 5e5, ...decisions },
+    };
+  };
+  const pair = (polarity: string, coefficient = 0.5) => ({ coupling: { coefficient, polarity } });
+
+  // Wong, Lee and others, 2001 (recalled from memory): 1 − k and 1 + k of the self-inductance; docs/sources.md, M-2
+  test('all together they move with 1 ∓ k of their inductance, and so the load step sees them', () => {
+    const of = (coupling: object): number => transientFactor({ phases: 4, ...coupling } as never);
+    expect([of({}), of(pair('inverse')), of(pair('direct'))]).toEqual([1, 0.5, 1.5]);
+    const held = { inductor: { inductance: 0.4e-6, resistance: 1e-3, saturationCurrent: 60 } };
+    const excursion = (coupling: object): number => {
+      const { decisions } = completeDecisions(stage({ ...held }));
+      const found = solve(stage({ ...decisions, ...held, ...coupling })).targets;
+      return found.find(({ id }) => id === 'loadStepOvershoot')!.predicted;
+    };
+    expect(excursion(pair('inverse', 0.8))).toBeLessThanOrEqual(excursion({}));
+    expect(excursion(pair('direct', 0.8))).toBeGreaterThanOrEqual(excursion({}));
+  });
+
+  test.each([{}, pair('inverse'), pair('direct'), pair('inverse', 0.9)])(
+    'a free inductance gives the winding ripple asked for, and its bank holds: %j',
+    (coupling) => {
+      const design = stage(coupling);
+      const { decisions } = completeDecisions(design);
+      const points = pointsAlong({ ...design, decisions }, 'inputVoltage', along(design, 9), 80);
+      const ripple = Math.max(...points.map((p) => p.inductorCurrent.ripple));
+      const asked = decisions.rippleRatio * 20;
+      expect(ripple / asked).toBeGreaterThan(0.75);
+      expect(ripple / asked).toBeLessThan(1.3);
+      expect(Math.max(...points.map((p) => p.outputCapacitor.ripple))).toBeLessThan(allowedOutputRipple(design.brief));
+      expect(Math.max(...points.map((p) => p.inductorCurrent.peak))).toBeLessThan(decisions.inductor.saturationCurrent);
+    },
+  );
 });

@@ -1,13 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { completeDecisions } from './complete.ts';
+import { coupledRipple } from './coupling.ts';
 import { chooseFrequency, harmonicIn } from './frequency.ts';
 import { cancellation } from './interleaving.ts';
 import { suggestOutputFilter } from './outputFilter.ts';
 import { seriesMantissas } from '../quantity/index.ts';
 import { adjustableDivider, dividerPairs, timingPairs } from './smallParts.ts';
 import { zeroVoltageValley } from './zeroVoltage.ts';
-import { coupledRipple } from '../explore/curves.ts';
 import { loadRipple } from '../operating/operatingPoint.ts';
 import { solve } from '../solve.ts';
 import { designWith, exampleWith } from '../testing/designs.ts';

@@ -5,6 +5,7 @@ import { loadRipple, type OperatingPoint } from '../operating/operatingPoint.ts'
 import type { QuantityId } from '../explain/quantities.ts';
 import type { Unit } from '../quantity/index.ts';
 import { allowedInputRipple, allowedOutputRipple } from '../sizing/banks.ts';
+import { transientFactor } from '../sizing/coupling.ts';
 import { deliveredSlew, estimate } from '../sizing/estimate.ts';
 import { assumedCrossover, loopExcursion, lumped, slewExcursion } from '../sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
@@ -322,7 +323,9 @@ export function stepAt(
   inputVoltage: number,
 ): { up: number; down: number; crossover: number; rightHalfPlaneZero: number | undefined } {
   const model = topologyModel(decisions.topology);
-  const conditions = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
+  const at = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
+  // all phases move together
+  const conditions = { ...at, inductance: at.inductance * transientFactor(decisions) };
   const slew = (direction: 'up' | 'down'): number =>
     deliveredSlew(model, conditions, direction, decisions.control.maximumDuty);
   const { rightHalfPlaneZero } = estimate(model, conditions);
