@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { readFileSync } from 'node:fs';
 import type { Page } from '@playwright/test';
-import { expect, test } from './product.ts';
+import { expect, test, type Product } from './product.ts';
 
 const tape = (page: Page, name: string) => page.getByRole('slider', { name });
 const margin = (page: Page, name: string) => page.locator('.margin', { hasText: name }).locator('.value');
@@ -151,6 +151,33 @@ test('phases by key, coupled, to eight; every part of the drawing is reached by 
   await expect(page.getByText('No pulses')).toBeHidden();
 });
 
+test('sweeps over load, line and duty; critical conduction finds its valley; what is hidden never scrolls the page', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
+  const sweep = page.getByRole('region', { name: 'Light-load policies' });
+  await expect(sweep.getByRole('img', { name: /one curve for each light-load policy/iu })).toBeVisible();
+  await sweep.getByLabel('Axis').selectOption('duty');
+  await sweep.getByLabel('Quantity drawn').selectOption('ripple');
+  await expect(sweep.getByText('at 600 mA')).toBeVisible();
+  await sweep.evaluate((panel) => panel.scrollIntoView());
+  expect(await page.evaluate(() => window.scrollY)).toBe(0);
+  await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeInViewport();
+
+  await page.getByLabel('Conduction', { exact: true }).selectOption('critical');
+  await expect(
+    page.getByText(/Critical conduction: the frequency runs from .* to .* over these corners/u),
+  ).toBeVisible();
+  await page.getByLabel('Node capacitance', { exact: true }).fill('220p');
+  await page.keyboard.press('Enter');
+  const valley = page.locator('[data-decision="critical.valleyCurrent"]');
+  await expect(valley.locator('.rule')).toHaveText(/what swings the node over at 32\sV/u);
+  await expect(valley.getByLabel('Valley below zero', { exact: true })).not.toHaveValue('');
+  await expect(page.getByText(/Zero-voltage switching is lost/u)).toHaveCount(0);
+  await saved(page);
+});
+
 test('two windows on one design: the second is asked, sees both, and its choice stands', async ({
   browser,
   product,
@@ -212,49 +239,61 @@ test('export gives the design’s file, import takes one in or says what is wron
   await saved(page);
 });
 
-for (const theme of ['light', 'dark']) {
-  test(`no screen has an accessibility violation or breaks the content-security policy, ${theme}`, async ({
-    page,
-    product,
-  }) => {
-    const complaints: string[] = [];
-    page.on('console', (message) => {
-      if (message.type() === 'error') complaints.push(message.text());
-    });
-    page.on('pageerror', (error) => complaints.push(error.message));
-    const look = async (name: string): Promise<void> => {
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.map((v) => `${name}: ${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual(
-        [],
-      );
-    };
-    await page.goto(product.address);
-    if (theme === 'dark') await page.getByRole('button', { name: 'Dark' }).click();
+/** Opens a screen and brings it into the state that is to be looked at. */
+const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise<void>>> = {
+  projects: async (page) => {
     await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeVisible();
-    await look(`projects, ${theme}`);
+  },
+  project: async (page, product) => {
     await page.goto(product.sampleProject);
     await expect(page.locator('.tree-source')).toHaveCount(3);
-    await look(`project, ${theme}`);
+  },
+  'brief, invalid entry': async (page, product) => {
     await page.goto(`${product.sampleDesign}/brief`);
     await page.getByLabel('Highest').fill('3x');
-    await look(`brief, invalid entry, ${theme}`);
+  },
+  'stage with why': async (page, product) => {
     await page.goto(`${product.sampleDesign}/stage`);
     await expect(tape(page, 'Frequency').locator('.forbids').first()).toBeVisible();
     await margin(page, 'Inductor peak').click();
     await expect(page.locator('.why-sheet')).toBeVisible();
-    await look(`stage with why, ${theme}`);
+  },
+  topology: async (page, product) => {
     await page.goto(`${product.sampleDesign}/topology`);
     await expect(page.locator('.plot canvas')).toHaveCount(5);
     await expect(page.locator('.comparison')).toBeVisible();
-    await look(`topology, ${theme}`);
+  },
+  'inverting stage': async (page, product) => {
     await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
     await expect(page.locator('.against-load canvas')).toBeVisible();
-    await look(`inverting stage, ${theme}`);
+  },
+  'later rung': async (page, product) => {
     await page.goto(`${product.sampleDesign}/loop`);
     await expect(page.getByText('not built yet. It will hold')).toBeVisible();
-    await look(`later rung, ${theme}`);
+  },
+  nowhere: async (page, product) => {
     await page.goto(`${product.address}/nowhere`);
     await expect(page.getByText('leads nowhere')).toBeVisible();
-    expect(complaints).toEqual([]);
-  });
+  },
+};
+
+for (const theme of ['light', 'dark']) {
+  for (const [name, open] of Object.entries(SCREENS)) {
+    test(`${name}, ${theme}: no accessibility violation, nothing against the content-security policy`, async ({
+      page,
+      product,
+    }) => {
+      const complaints: string[] = [];
+      page.on('console', (message) => {
+        if (message.type() === 'error') complaints.push(message.text());
+      });
+      page.on('pageerror', (error) => complaints.push(error.message));
+      await page.goto(product.address);
+      if (theme === 'dark') await page.getByRole('button', { name: 'Dark' }).click();
+      await open(page, product);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([]);
+      expect(complaints).toEqual([]);
+    });
+  }
 }

@@ -259,7 +259,7 @@ describe('coupled windings', () => {
 
   // Wong, Lee and others, 2001 (recalled from memory): 1 − k and 1 + k of the self-inductance; docs/sources.md, M-2
   test('all together they move with 1 ∓ k of their inductance, and so the load step sees them', () => {
-    const of = (coupling: object): number => transientFactor({ phases: 4, ...coupling } as never);
+    const of = (coupling: object): number => transientFactor({ phases: 4, ...coupling });
     expect([of({}), of(pair('inverse')), of(pair('direct'))]).toEqual([1, 0.5, 1.5]);
     const held = { inductor: { inductance: 0.4e-6, resistance: 1e-3, saturationCurrent: 60 } };
     const excursion = (coupling: object): number => {
