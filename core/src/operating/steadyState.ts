@@ -18,7 +18,8 @@ export interface SteadyState {
   outOfReach: boolean;
 }
 
-const TOLERANCE = 1e-10;
+/** Residual at which the search ends: the output within a hundred-millionth, for there the next step would change no figure shown. */
+const TOLERANCE = 1e-8;
 /** Residual (relative to the output, or to the current's scale) that still counts as found where rounding allows no less. */
 const SMALL = 1e-7;
 const MOST_ITERATIONS = 40;
