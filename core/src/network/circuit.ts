@@ -118,13 +118,58 @@ export interface Circuit {
   filter?: FilterSection | undefined;
 }
 
-/** Combines branches without resistance and inductance into one, since together they are one state. */
-export function mergeIdealBranches(branches: readonly Branch[]): Branch[] {
-  const ideal = branches.filter((branch) => branch.resistance === 0 && branch.inductance === 0);
-  if (ideal.length < 2) return branches.slice();
-  const capacitance = ideal.reduce((sum, branch) => sum + branch.capacitance, 0);
-  return [
-    { capacitance, resistance: 0, inductance: 0 },
-    ...branches.filter((branch) => branch.resistance > 0 || branch.inductance > 0),
+/** Groups of branches beyond which the most alike are taken together: the work grows with the cube of their number. */
+export const MOST_BRANCHES = 12;
+/** Relative difference within which two time constants are one. */
+const SAME = 1e-9;
+/** s; a time constant below which a branch counts as without resistance, or (squared) without inductance. */
+const TINY = 1e-15;
+
+/** Several branches as one: their capacitances add up, and resistance and inductance weigh by each one's share of a slow current. */
+function together(branches: readonly Branch[]): Branch {
+  const capacitance = branches.reduce((sum, branch) => sum + branch.capacitance, 0);
+  const shared = (of: (branch: Branch) => number): number =>
+    branches.reduce((sum, branch) => sum + of(branch) * (branch.capacitance / capacitance) ** 2, 0);
+  return { capacitance, resistance: shared((b) => b.resistance), inductance: shared((b) => b.inductance) };
+}
+
+/**
+ * Branches whose R·C and L·C agree share every current in proportion to their capacitance: each such group is one
+ * branch, exactly. Ideal ones are a group of their own.
+ */
+export function likeBranches(branches: readonly Branch[]): Branch[] {
+  const same = (a: number, b: number): boolean => Math.abs(a - b) <= SAME * Math.max(a, b);
+  const groups: Branch[][] = [];
+  for (const branch of branches) {
+    const group = groups.find(
+      ([first]) =>
+        same(first!.resistance * first!.capacitance, branch.resistance * branch.capacitance) &&
+        same(first!.inductance * first!.capacitance, branch.inductance * branch.capacitance),
+    );
+    if (group) group.push(branch);
+    else groups.push([branch]);
+  }
+  return groups.map((group) => (group.length === 1 ? group[0]! : together(group)));
+}
+
+/** Like branches as one, exactly; where more than {@link MOST_BRANCHES} unlike ones remain, the nearest pairs with them. */
+export function mergeBranches(branches: readonly Branch[]): Branch[] {
+  const merged = likeBranches(branches);
+  const place = (branch: Branch): [number, number] => [
+    Math.log(Math.max(TINY, branch.resistance * branch.capacitance)),
+    Math.log(Math.max(TINY ** 2, branch.inductance * branch.capacitance)) / 2,
   ];
+  while (merged.length > MOST_BRANCHES) {
+    const places = merged.map(place);
+    let nearest = { distance: Infinity, i: 0, j: 1 };
+    for (let i = 0; i < merged.length; i += 1)
+      for (let j = i + 1; j < merged.length; j += 1) {
+        const distance = Math.hypot(places[i]![0] - places[j]![0], places[i]![1] - places[j]![1]);
+        if (distance < nearest.distance) nearest = { distance, i, j };
+      }
+    const pair = together([merged[nearest.i]!, merged[nearest.j]!]);
+    merged.splice(nearest.j, 1);
+    merged[nearest.i] = pair;
+  }
+  return merged;
 }

@@ -1,4 +1,4 @@
-import { mergeIdealBranches, type Branch, type Cell, type CellName, type Circuit } from './circuit.ts';
+import { mergeBranches, type Branch, type Cell, type CellName, type Circuit } from './circuit.ts';
 import { scaledNorm, solveLinear, zeros, type Propagator, type Vector } from './linear.ts';
 
 /** The network's matrices for one switch configuration. States: phase currents, then branch states, then 1. */
@@ -38,7 +38,7 @@ interface Bank {
 }
 
 function numberBank(given: readonly Branch[], first: number): { bank: Bank; next: number } {
-  const branches = mergeIdealBranches(given);
+  const branches = mergeBranches(given);
   const dependent = branches.every((branch) => branch.inductance > 0) ? 0 : -1;
   const bank: Bank = {
     branches,
@@ -74,7 +74,7 @@ interface Feed {
  */
 export class Network {
   readonly circuit: Circuit;
-  /** of the output bank, ideal ones merged */
+  /** of the output bank, like ones merged */
   readonly branches: readonly Branch[];
   readonly filterBranches: readonly Branch[];
   readonly inputBranches: readonly Branch[];

@@ -1,14 +1,14 @@
 import type { Branch } from '../network/circuit.ts';
-import { mergeIdealBranches } from '../network/circuit.ts';
+import { mergeBranches } from '../network/circuit.ts';
 import { applyInto, dot, scaledNorm, solveLinear, transition, zeros, type Vector } from '../network/linear.ts';
 import { extremes, flowOf, type Periodic } from '../network/periodic.ts';
 
-/** The input bank's voltage about its average, and the RMS current of each of its branches. */
+/** The input bank's voltage about its average, and the heat in its resistances. */
 export interface InputBankResponse {
   /** V peak to peak */
   ripple: number;
-  /** A RMS of each branch, in the order given */
-  branchCurrents: number[];
+  /** W */
+  heat: number;
   /** V about the average, per interval, at the times asked for */
   samples: { times: number[]; voltage: number[]; current: number[] }[];
 }
@@ -27,7 +27,7 @@ function samplesFor(settles: number): number {
  */
 export function inputBankResponse(periodic: Periodic, given: readonly Branch[], average: number): InputBankResponse {
   const flat = given.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 }));
-  const branches = mergeIdealBranches(flat);
+  const branches = mergeBranches(flat);
   const n = periodic.network.size;
   const count = branches.length;
   const size = n + count;
@@ -111,8 +111,8 @@ export function inputBankResponse(periodic: Periodic, given: readonly Branch[], 
     bank = state.slice(n - 1, n - 1 + branches.length);
     return { times, voltage, current };
   });
-  const merged = squares.map((square) => Math.sqrt(square / periodic.repeat));
-  return { ripple: max - min, branchCurrents: shareIdeal(flat, branches, merged), samples };
+  const heat = branches.reduce((sum, branch, j) => sum + branch.resistance * squares[j]!, 0) / periodic.repeat;
+  return { ripple: max - min, heat, samples };
 }
 
 function withBank(stage: Vector, bank: Vector, n: number): Vector {
@@ -156,14 +156,4 @@ function periodicBank(
   for (let j = 0; j < count; j += 1) matrix[(count - 1) * count + j] = branches[j]!.capacitance;
   right[count - 1] = 0;
   return solveLinear(count, matrix, right) ?? zeros(count);
-}
-
-/** Undoes the merging of ideal branches: they share their current by capacitance. */
-function shareIdeal(given: readonly Branch[], merged: readonly Branch[], currents: readonly number[]): number[] {
-  if (given.length === merged.length) return [...currents];
-  const total = merged[0]!.capacitance;
-  let next = 1;
-  return given.map((branch) =>
-    branch.resistance === 0 ? (currents[0]! * branch.capacitance) / total : currents[next++]!,
-  );
 }

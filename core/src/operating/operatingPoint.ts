@@ -294,10 +294,7 @@ function measure(
     ? {
         rmsCurrent: Math.sqrt(Math.max(0, inputSquare / repeat - inputAverage ** 2)),
         ripple: swing(0, stiff.ripple, corner.inputVoltage),
-        loss: decisions.inputCapacitors.reduce(
-          (sum, bank, j) => sum + branchOf(bank).resistance * stiff.branchCurrents[j]! ** 2,
-          0,
-        ),
+        loss: stiff.heat,
       }
     : {
         rmsCurrent: Math.sqrt(Math.max(0, inputBankSquare / repeat)),

@@ -1,8 +1,9 @@
 import type { Brief, Design, Fault } from '../design/index.ts';
 import { AUDIBLE_LIMIT, harmonicIn } from '../sizing/frequency.ts';
 import { zeroVoltageValley } from '../sizing/zeroVoltage.ts';
+import { likeBranches, MOST_BRANCHES } from '../network/circuit.ts';
 import { LONGEST_DEAD_SHARE } from '../operating/patterns.ts';
-import type { CompleteDecisions } from '../operating/stage.ts';
+import { branchOf, type CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import type { Target } from './targets.ts';
@@ -51,6 +52,18 @@ export function findWarnings(
     });
   }
   warnings.push(...particular(brief, decisions, points));
+  for (const [name, banks] of [
+    ['output', decisions.outputCapacitors],
+    ['input', decisions.inputCapacitors],
+    ['second section’s', decisions.outputFilter?.capacitors ?? []],
+  ] as const) {
+    const unlike = likeBranches(banks.map(branchOf)).length;
+    if (unlike > MOST_BRANCHES)
+      warnings.push({
+        id: 'like-banks',
+        message: `The ${name} bank has ${unlike} unlike capacitors: the nearest in R·C and L·C are taken together, as ${MOST_BRANCHES}.`,
+      });
+  }
   if (decisions.inputCapacitors.some((bank) => bank.esl > 0)) {
     warnings.push({
       id: 'input-esl',
