@@ -38,6 +38,20 @@ test('opens the sample, scrubs the frequency and everything follows; a restart f
   await expect(frequency).toHaveAttribute('aria-valuetext', /400.kHz/u);
   await page.keyboard.press('Control+Shift+z');
   await expect(frequency).toHaveAttribute('aria-valuetext', after!);
+
+  // a second drag, right over the ticks, goes on as the first did
+  await page.mouse.move(box.x + box.width * 0.62, box.y + 40);
+  await page.mouse.down();
+  const seen = new Set<string | null>();
+  for (let i = 1; i <= 12; i += 1) {
+    await page.mouse.move(box.x + box.width * (0.62 - 0.02 * i), box.y + 40);
+    await page.waitForTimeout(60);
+    seen.add(await frequency.getAttribute('aria-valuetext'));
+  }
+  await page.mouse.up();
+  expect(seen.size).toBeGreaterThan(6);
+  await page.keyboard.press('Control+z');
+  await expect(frequency).toHaveAttribute('aria-valuetext', after!);
   await saved(page);
   expect(await product.stop()).toBe(0);
   await product.start();

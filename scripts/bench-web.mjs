@@ -27,8 +27,8 @@ try {
   await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
   const slider = page.getByRole('slider', { name: 'Frequency' });
   await page.locator('.tape .forbids').nth(3).waitFor();
-  const box = await slider.boundingBox();
   const scrub = async (steps) => {
+    const box = await slider.boundingBox(); // what stands above it may have changed
     await page.mouse.move(box.x + box.width * 0.4, box.y + 24);
     await page.mouse.down();
     for (let i = 0; i < steps; i += 1) {
