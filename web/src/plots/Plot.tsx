@@ -70,7 +70,7 @@ export function Plot({
         ctx.font = "11px 'Spline Sans Variable', sans-serif";
         const over = left + width + 4 + ctx.measureText(span.name).width > chartArea.right;
         ctx.textAlign = over ? 'right' : 'left';
-        ctx.fillText(span.name, over ? left - 4 : left + width + 4, chartArea.top + 11);
+        ctx.fillText(span.name, over ? left - 4 : left + width + 4, chartArea.top + 24);
         ctx.restore();
       },
       afterDatasetsDraw({ ctx, scales, chartArea }) {
