@@ -106,7 +106,7 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
     dutyOf: (length) => boundary / length,
     holds: (length) => length >= period * (1 - 1e-9) && length * least <= 1,
   };
-  return boundary > 0 && boundary < 1
-    ? [fewer, ...(least > 0 ? [fixed(1 / least)] : []), fixed(period)]
-    : [fixed(period)];
+  // the least frequency only where the load is light enough to have fallen to it
+  const atLeast = least > 0 && fewer.guess * period * least > 0.5 ? [fixed(1 / least)] : [];
+  return boundary > 0 && boundary < 1 ? [fewer, ...atLeast, fixed(period)] : [fixed(period)];
 }
