@@ -62,7 +62,6 @@ export type CellName =
   | 'deadReverse'
   | 'deadThrough'
   | 'deadBoth'
-  | 'deadBothReverse'
   | 'idle';
 export type Cells = Readonly<Partial<Record<CellName, Cell>>>;
 
@@ -104,6 +103,8 @@ export interface FilterSection {
 
 export interface Circuit {
   phases: number;
+  /** s, one switching period: what is far shorter counts as at once */
+  period: number;
   /** V */
   inputVoltage: number;
   /** H, self-inductance of one winding */

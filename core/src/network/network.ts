@@ -31,19 +31,44 @@ interface Bank {
   /** state index of each branch's capacitor voltage, and of its inductance's current (-1: not a state) */
   voltageState: number[];
   currentState: number[];
-  /** the branch whose current is not a state because all have inductance; -1 otherwise */
+  /** whether every branch has inductance, so that an ideal edge's step of current must divide among them */
+  inductive: boolean;
+  /** the branch whose current is not a state because all have inductance and nothing else takes a part; -1 otherwise */
   dependent: number;
   /** the branch with neither resistance nor inductance; -1 otherwise */
   ideal: number;
 }
 
-function numberBank(given: readonly Branch[], first: number): { bank: Bank; next: number } {
+/** Part of a bank's shortest natural time below which the load's answer counts as at once. */
+const AT_ONCE = 1e-4;
+
+/**
+ * Whether a load's conductance (S) at a node fed by nothing but inductive branches answers so slowly that its settling
+ * is followed: within (their inductance × the conductance), against the branches' own natural times, or the period
+ * where there is only one.
+ */
+function answersSlowly(branches: readonly Branch[], conductance: number, period: number): boolean {
+  const inductance = 1 / branches.reduce((sum, branch) => sum + 1 / branch.inductance, 0);
+  const shortest =
+    branches.length === 1 ? period : Math.min(...branches.map((b) => Math.sqrt(b.inductance * b.capacitance)));
+  return inductance * conductance > AT_ONCE * shortest;
+}
+
+function numberBank(
+  given: readonly Branch[],
+  first: number,
+  conductance: number,
+  period: number,
+): { bank: Bank; next: number } {
   const branches = mergeBranches(given);
-  const dependent = branches.every((branch) => branch.inductance > 0) ? 0 : -1;
+  const inductive = branches.every((branch) => branch.inductance > 0);
+  // a load that answers slowly takes its part of the currents: then none of them follows from the others
+  const dependent = inductive && !answersSlowly(branches, conductance, period) ? 0 : -1;
   const bank: Bank = {
     branches,
     voltageState: [],
     currentState: [],
+    inductive,
     dependent,
     ideal: branches.findIndex((branch) => branch.resistance === 0 && branch.inductance === 0),
   };
@@ -65,12 +90,13 @@ interface Feed {
 /**
  * A circuit with its state numbering fixed, giving the matrices of any switch configuration.
  *
- * Where every branch of a node has series inductance, the currents there are not independent. The first branch's
- * current then follows from Kirchhoff's law instead of being a state, and the node voltage from the branch's own
- * voltage, with the load's share of its slope left out: the load would answer within (inductance × load conductance),
- * a fraction of a nanosecond. So series inductance shows in the slopes of the ripple and in its steps, exactly; the
- * spike that an ideal edge would make in a chopped current has no width and is left out, and the step of the current
- * divides among the branches as that spike divides it, inversely to their inductances.
+ * Where every branch of a node has series inductance, a resistive load is what the node's voltage stands on: it answers
+ * within (inductance × load conductance), and damps what rings between the branches. Where that is slow enough to show
+ * against the branches' own ringing, all currents are states and the voltage is what they leave to the load. Where it
+ * is not, or there is no such load, the first branch's current follows from Kirchhoff's law instead of being a state,
+ * and the node voltage from that branch's own voltage. The spike that an ideal edge would make in a chopped current is
+ * left out in both, and the step of the current divides among the branches as that spike divides it, inversely to
+ * their inductances.
  */
 export class Network {
   readonly circuit: Circuit;
@@ -97,12 +123,14 @@ export class Network {
 
   constructor(circuit: Circuit) {
     this.circuit = circuit;
-    const output = numberBank(circuit.outputBranches, circuit.phases);
+    const { conductance } = circuit.load;
+    const { period } = circuit;
+    const output = numberBank(circuit.outputBranches, circuit.phases, circuit.filter ? 0 : conductance, period);
     this.output = output.bank;
     let { next } = output;
     if (circuit.filter) {
       this.filterCurrent = next++;
-      const numbered = numberBank(circuit.filter.branches, next);
+      const numbered = numberBank(circuit.filter.branches, next, conductance, period);
       this.filter = numbered.bank;
       next = numbered.next;
     }
@@ -113,7 +141,7 @@ export class Network {
         resistance,
         inductance: 0,
       }));
-      const numbered = numberBank(flat, next);
+      const numbered = numberBank(flat, next, 0, period);
       this.input = numbered.bank;
       next = numbered.next;
     }
@@ -425,7 +453,7 @@ export class Network {
 }
 
 function sharesOf(bank: Bank): { state: number; share: number }[] {
-  if (bank.dependent < 0 || bank.branches.length < 2) return [];
+  if (!bank.inductive) return [];
   const total = bank.branches.reduce((sum, branch) => sum + 1 / branch.inductance, 0);
   return bank.branches.flatMap((branch, index) => {
     const state = bank.currentState[index]!;

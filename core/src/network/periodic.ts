@@ -229,32 +229,47 @@ export interface Trace {
   moment: Vector;
 }
 
-function chainOf(periodic: Periodic, { configuration, duration }: Interval, halvings: number): Vector[] {
-  const chain = transitionChain(periodic.network.size, configuration.matrix, duration, configuration.norm, halvings);
-  for (const phi of chain) projectIdle(periodic.network, configuration, { phi, psi: phi });
+/** The flow's transitions over its duration halved and halved again, the finest first. */
+export function chainOf({ size, matrix, norm, resting }: Flow, duration: number, halvings: number): Vector[] {
+  const chain = transitionChain(size, matrix, duration, norm, halvings);
+  for (const phi of chain)
+    for (const at of resting)
+      for (let k = 0; k < size; k += 1) {
+        phi[at * size + k] = 0;
+        phi[k * size + at] = 0;
+      }
   return chain;
 }
 
 /** Halvings of an interval down to its samples: few where hardly anything settles in it, many where series inductance rings. */
-function halvingsFor({ configuration, duration }: Interval, most: number): number {
-  const settles = configuration.norm * duration;
+export function halvingsFor({ norm }: Flow, duration: number, most: number): number {
+  const settles = norm * duration;
   return settles < 0.05 ? 1 : settles < 0.5 ? Math.min(2, most) : most;
 }
 
-/** @param most samples are taken at most 2^most to the interval */
-export function traceInterval(periodic: Periodic, interval: Interval, most: number): Trace {
-  const { configuration, duration, initial } = interval;
-  const halvings = halvingsFor(interval, most);
-  const chain = chainOf(periodic, interval, halvings);
+/** @param most samples are taken at most 2^most to the duration */
+export function traceFlow(flow: Flow, duration: number, initial: Vector, most: number): Trace {
+  const halvings = halvingsFor(flow, duration, most);
+  return traceBy(flow, duration, initial, chainOf(flow, duration, halvings), halvings);
+}
+
+/** The same by a chain that is known already. */
+export function traceBy(
+  flow: Flow,
+  duration: number,
+  initial: Vector,
+  chain: readonly Vector[],
+  halvings: number,
+): Trace {
   return {
-    samples: samplesBy(periodic, interval, chain, halvings),
-    moment: secondMoment(periodic.network.size, configuration.matrix, duration, configuration.norm, chain, initial),
+    samples: samplesBy(flow, duration, initial, chain, halvings),
+    moment: secondMoment(flow.size, flow.matrix, duration, flow.norm, chain, initial),
   };
 }
 
-/** @param halvings samples are taken 2^halvings to the interval */
-export function sampleInterval(periodic: Periodic, interval: Interval, halvings: number): Samples {
-  return samplesBy(periodic, interval, chainOf(periodic, interval, halvings), halvings);
+/** @param halvings samples are taken 2^halvings to the duration */
+export function sampleFlow(flow: Flow, duration: number, initial: Vector, halvings: number): Samples {
+  return samplesBy(flow, duration, initial, chainOf(flow, duration, halvings), halvings);
 }
 
 /**
@@ -262,18 +277,18 @@ export function sampleInterval(periodic: Periodic, interval: Interval, halvings:
  * step is cut finer and finer towards the edge, so that a fast settling is not stepped over.
  */
 function samplesBy(
-  periodic: Periodic,
-  { configuration, duration, initial }: Interval,
+  { size: n, norm }: Flow,
+  duration: number,
+  initial: Vector,
   chain: readonly Vector[],
   halvings: number,
 ): Samples {
-  const n = periodic.network.size;
   const count = 2 ** halvings;
   const step = duration / count;
   const times = [0];
   const states = [initial];
   const even = chain.length - 1 - halvings;
-  const stiffness = configuration.norm * step;
+  const stiffness = norm * step;
   const levels = stiffness > 2 ? Math.min(even, Math.ceil(Math.log2(stiffness))) : 0;
   for (let level = levels; level >= 1; level -= 1) {
     times.push(step / 2 ** level);

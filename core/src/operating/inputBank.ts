@@ -1,7 +1,16 @@
 import type { Branch } from '../network/circuit.ts';
 import { mergeBranches } from '../network/circuit.ts';
-import { applyInto, dot, scaledNorm, solveLinear, transition, zeros, type Vector } from '../network/linear.ts';
-import { extremes, flowOf, type Periodic } from '../network/periodic.ts';
+import { applyInto, bilinear, dot, multiplyInto, scaledNorm, solveLinear, zeros, type Vector } from '../network/linear.ts';
+import {
+  chainOf,
+  extremes,
+  flowOf,
+  halvingsFor,
+  traceBy,
+  type Flow,
+  type Interval,
+  type Periodic,
+} from '../network/periodic.ts';
 
 /** The input bank's voltage about its average, and the heat in its resistances. */
 export interface InputBankResponse {
@@ -9,151 +18,146 @@ export interface InputBankResponse {
   ripple: number;
   /** W */
   heat: number;
-  /** V about the average, per interval, at the times asked for */
+  /** V about the average and A into the bank, per interval, at the times (s) sampled */
   samples: { times: number[]; voltage: number[]; current: number[] }[];
 }
 
-/** Even samples of an interval, for its extremes and for Simpson's rule: fewer where hardly anything settles in it. */
-function samplesFor(settles: number): number {
-  return settles < 0.05 ? 2 : settles < 0.5 ? 4 : 8;
+/** Most halvings of an interval down to its samples. */
+const MOST_HALVINGS = 3;
+
+/** One interval of the stage with the bank's states appended: [stage, bank, 1]. */
+interface Extended {
+  flow: Flow;
+  interval: Interval;
+  /** rows over the extended state: the bank's voltage, each branch's current, all of them together */
+  node: Vector;
+  currents: Vector[];
+  into: Vector;
+  halvings: number;
+  chain: Vector[];
 }
 
 /**
  * The input bank fed with the whole alternating part of the stage's input current (the source gives only the average).
- * The bank's states are appended to the stage's, which they do not act back on, and propagated with it exactly.
+ * The bank's states are appended to the stage's, which they do not act back on, and both are propagated together: the
+ * ripple and the heat are exact, whatever the branches' time constants.
  * Series inductance is left out: with ideal switching edges it would make a spike of no width and no limit.
  *
  * @param average A, of the stage's input current
+ * @param least samples are taken at least 2^least to each interval
  */
-export function inputBankResponse(periodic: Periodic, given: readonly Branch[], average: number): InputBankResponse {
-  const flat = given.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 }));
-  const branches = mergeBranches(flat);
+export function inputBankResponse(
+  periodic: Periodic,
+  given: readonly Branch[],
+  average: number,
+  least = 0,
+): InputBankResponse {
+  const branches = mergeBranches(given.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 })));
   const n = periodic.network.size;
-  const count = branches.length;
-  const size = n + count;
-  const ideal = branches.findIndex((branch) => branch.resistance === 0);
-  const conductance = branches.reduce((sum, b) => sum + (b.resistance > 0 ? 1 / b.resistance : 0), 0);
-  const one = size - 1;
-  const column = (k: number): number => (k < n - 1 ? k : one);
-  const stateOf = (j: number): number => n - 1 + j;
-
-  const extended = periodic.intervals.map(({ configuration, initial, duration }) => {
-    // current into the bank: the source's average less what the stage takes
-    const drive = zeros(size);
-    for (let k = 0; k < n; k += 1) drive[column(k)] = -configuration.inputCurrent[k]!;
-    drive[one]! += average;
-    const node = ideal >= 0 ? zeros(size) : drive.slice();
-    if (ideal >= 0) node[stateOf(ideal)] = 1;
-    else {
-      branches.forEach((b, j) => (node[stateOf(j)] = 1 / b.resistance));
-      for (let k = 0; k < size; k += 1) node[k]! /= conductance;
-    }
-    const rows = branches.map((b, j) => {
-      const row = zeros(size);
-      if (b.resistance > 0) {
-        for (let k = 0; k < size; k += 1) row[k] = node[k]! / b.resistance;
-        row[stateOf(j)]! -= 1 / b.resistance;
-      }
-      return row;
-    });
-    if (ideal >= 0) {
-      rows[ideal] = drive.slice();
-      rows.forEach((row, j) => {
-        if (j !== ideal) for (let k = 0; k < size; k += 1) rows[ideal]![k]! -= row[k]!;
-      });
-    }
-    const matrix = zeros(size * size);
-    for (let i = 0; i < n - 1; i += 1) {
-      for (let k = 0; k < n; k += 1) matrix[i * size + column(k)] = configuration.matrix[i * n + k]!;
-    }
-    rows.forEach((row, j) => {
-      for (let k = 0; k < size; k += 1) matrix[stateOf(j) * size + k] = row[k]! / branches[j]!.capacitance;
-    });
-    const scale = zeros(size).map(() => 1);
-    for (let k = 0; k < n - 1; k += 1) scale[k] = periodic.network.scale[k]!;
-    const volts = Math.sqrt(periodic.network.circuit.inductance / branches.reduce((sum, b) => sum + b.capacitance, 0));
-    branches.forEach((_, j) => (scale[stateOf(j)] = volts));
-    return { matrix, node, rows, drive, initial, duration, norm: scaledNorm(size, matrix, scale), configuration };
-  });
-
-  const start = periodicBank(periodic, extended, branches, size, n);
+  const extended = periodic.intervals.map((interval) => extend(periodic, interval, branches, average, least));
+  let bank = periodicBank(extended, branches, n);
   let min = Infinity;
   let max = -Infinity;
   const squares = branches.map(() => 0);
-  let bank = start;
-  const samples = extended.map(({ matrix, node, rows, drive, initial, duration, norm, configuration }) => {
-    const count = samplesFor(norm * duration);
-    const step = duration / count;
-    const phi = transition(size, matrix, step, norm);
-    let state = withBank(initial, bank, n);
-    const states: Vector[] = [];
-    const times: number[] = [];
-    const voltage: number[] = [];
-    const current: number[] = [];
-    for (let i = 0; i <= count; i += 1) {
-      if (i > 0) {
-        state = applyInto(size, phi, state, zeros(size));
-        configuration.cells.forEach((cell, phase) => {
-          if (periodic.network.cell(cell).blocked) state[phase] = 0;
-        });
-      }
-      states.push(state);
-      times.push(i * step);
-      voltage.push(dot(size, node, state));
-      current.push(dot(size, drive, state));
-      const weight = ((i === 0 || i === count ? 1 : i % 2 === 1 ? 4 : 2) * step) / 3; // Simpson
-      rows.forEach((row, j) => (squares[j]! += weight * dot(size, row, state) ** 2));
-    }
-    const { resting } = flowOf(periodic.network, configuration);
-    const reached = extremes({ size, matrix, norm, resting, made: new Map() }, { times, states }, node);
+  const samples = extended.map(({ flow, interval, node, currents, into, halvings, chain }) => {
+    const initial = interval.initial.slice(0, n - 1).concat(bank, 1);
+    const { samples: sampled, moment } = traceBy(flow, interval.duration, initial, chain, halvings);
+    currents.forEach((row, j) => (squares[j]! += bilinear(flow.size, row, moment, row)));
+    const reached = extremes(flow, sampled, node);
     min = Math.min(min, reached.min);
     max = Math.max(max, reached.max);
-    bank = state.slice(n - 1, n - 1 + branches.length);
-    return { times, voltage, current };
+    const last = sampled.states[sampled.states.length - 1]!;
+    bank = last.slice(n - 1, n - 1 + branches.length);
+    return {
+      times: sampled.times,
+      voltage: sampled.states.map((state) => dot(flow.size, node, state)),
+      current: sampled.states.map((state) => dot(flow.size, into, state)),
+    };
   });
-  const heat = branches.reduce((sum, branch, j) => sum + branch.resistance * squares[j]!, 0) / periodic.repeat;
+  const heat =
+    branches.reduce((sum, branch, j) => sum + branch.resistance * Math.max(0, squares[j]!), 0) / periodic.repeat;
   return { ripple: max - min, heat, samples };
 }
 
-function withBank(stage: Vector, bank: Vector, n: number): Vector {
-  return stage.slice(0, n - 1).concat(bank, 1);
+function extend(
+  periodic: Periodic,
+  interval: Interval,
+  branches: readonly Branch[],
+  average: number,
+  least: number,
+): Extended {
+  const { network } = periodic;
+  const { configuration, duration } = interval;
+  const n = network.size;
+  const size = n + branches.length;
+  const one = size - 1;
+  const column = (k: number): number => (k < n - 1 ? k : one);
+  const stateOf = (j: number): number => n - 1 + j;
+  const ideal = branches.findIndex((branch) => branch.resistance === 0);
+  // current into the bank: the source's average less what the stage takes
+  const into = zeros(size);
+  for (let k = 0; k < n; k += 1) into[column(k)] = -configuration.inputCurrent[k]!;
+  into[one]! += average;
+  const node = ideal >= 0 ? zeros(size) : into.slice();
+  if (ideal >= 0) node[stateOf(ideal)] = 1;
+  else {
+    const conductance = branches.reduce((sum, branch) => sum + 1 / branch.resistance, 0);
+    branches.forEach((branch, j) => (node[stateOf(j)] = 1 / branch.resistance));
+    for (let k = 0; k < size; k += 1) node[k]! /= conductance;
+  }
+  const currents = branches.map((branch, j) => {
+    const row = zeros(size);
+    if (branch.resistance > 0) {
+      for (let k = 0; k < size; k += 1) row[k] = node[k]! / branch.resistance;
+      row[stateOf(j)]! -= 1 / branch.resistance;
+    }
+    return row;
+  });
+  if (ideal >= 0) {
+    const rest = into.slice();
+    currents.forEach((row, j) => {
+      if (j !== ideal) for (let k = 0; k < size; k += 1) rest[k]! -= row[k]!;
+    });
+    currents[ideal] = rest;
+  }
+  const matrix = zeros(size * size);
+  for (let i = 0; i < n - 1; i += 1)
+    for (let k = 0; k < n; k += 1) matrix[i * size + column(k)] = configuration.matrix[i * n + k]!;
+  currents.forEach((row, j) => {
+    for (let k = 0; k < size; k += 1) matrix[stateOf(j) * size + k] = row[k]! / branches[j]!.capacitance;
+  });
+  const scale = zeros(size).map(() => 1);
+  for (let k = 0; k < n - 1; k += 1) scale[k] = network.scale[k]!;
+  const total = branches.reduce((sum, branch) => sum + branch.capacitance, 0);
+  branches.forEach((_, j) => (scale[stateOf(j)] = Math.sqrt(network.circuit.inductance / total)));
+  const { resting } = flowOf(network, configuration);
+  const flow: Flow = { size, matrix, norm: scaledNorm(size, matrix, scale), resting, made: new Map() };
+  const halvings = Math.max(least, halvingsFor(flow, duration, MOST_HALVINGS));
+  return { flow, interval, node, currents, into, halvings, chain: chainOf(flow, duration, halvings) };
 }
 
 /** Bank voltages at the start of the repeating part. The total charge is free (the average is the source's), so it is set to zero. */
-function periodicBank(
-  periodic: Periodic,
-  extended: readonly {
-    matrix: Vector;
-    initial: Vector;
-    duration: number;
-    norm: number;
-    configuration: { cells: readonly string[] };
-  }[],
-  branches: readonly Branch[],
-  size: number,
-  n: number,
-): Vector {
+function periodicBank(extended: readonly Extended[], branches: readonly Branch[], n: number): Vector {
   const count = branches.length;
   if (count === 1) return zeros(1);
-  // response to each unit start, by superposition: column j of the map and the constant part
-  const carried = (bank: Vector): Vector => {
-    let at = bank;
-    for (const { matrix, initial, duration, norm } of extended) {
-      const phi = transition(size, matrix, duration, norm);
-      at = applyInto(size, phi, withBank(initial, at, n), zeros(size)).slice(n - 1, n - 1 + count);
-    }
-    return at;
-  };
-  const constant = carried(zeros(count));
-  const matrix = zeros(count * count);
-  for (let j = 0; j < count; j += 1) {
-    const unit = zeros(count);
-    unit[j] = 1;
-    const image = carried(unit);
-    for (let i = 0; i < count; i += 1) matrix[i * count + j] = (i === j ? 1 : 0) - (image[i]! - constant[i]!);
+  // the bank's own map over the repeating part, and what the stage adds to it
+  let map: Vector | undefined;
+  let added = zeros(count);
+  for (const { flow, interval, chain } of extended) {
+    const { size } = flow;
+    const phi = chain[chain.length - 1]!;
+    const own = zeros(count * count);
+    for (let i = 0; i < count; i += 1)
+      for (let k = 0; k < count; k += 1) own[i * count + k] = phi[(n - 1 + i) * size + n - 1 + k]!;
+    const driven = applyInto(size, phi, interval.initial.slice(0, n - 1).concat(zeros(count), 1), zeros(size));
+    const carried = applyInto(count, own, added, zeros(count));
+    added = carried.map((value, i) => value + driven[n - 1 + i]!);
+    map = map ? multiplyInto(count, own, map, zeros(count * count)) : own;
   }
-  const right = constant.slice();
-  for (let j = 0; j < count; j += 1) matrix[(count - 1) * count + j] = branches[j]!.capacitance;
+  const left = zeros(count * count);
+  for (let i = 0; i < count * count; i += 1) left[i] = (i % (count + 1) === 0 ? 1 : 0) - map![i]!;
+  const right = added.slice();
+  for (let j = 0; j < count; j += 1) left[(count - 1) * count + j] = branches[j]!.capacitance;
   right[count - 1] = 0;
-  return solveLinear(count, matrix, right) ?? zeros(count);
+  return solveLinear(count, left, right) ?? zeros(count);
 }

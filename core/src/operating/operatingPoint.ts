@@ -1,7 +1,7 @@
 import type { Brief } from '../design/schema.ts';
 import type { Device } from '../network/circuit.ts';
 import { bilinear, dot, zeros, type Vector } from '../network/linear.ts';
-import { extremes, flowOf, stateExtremes, traceInterval, type Samples } from '../network/periodic.ts';
+import { extremes, flowOf, stateExtremes, traceFlow, type Samples } from '../network/periodic.ts';
 import type { Region, TopologyModel } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import {
@@ -17,7 +17,7 @@ import {
 import type { ConductionMode } from './patterns.ts';
 import { dutiesOf, findSteadyState, type SteadyState } from './steadyState.ts';
 
-/** Currents of one switch, A, and the highest static voltage across it while it is off, V. */
+/** Currents of one switch, A, and the highest static voltage across it while it is off, V; of one that never turns off, its own drop. */
 export interface SwitchStress {
   averageCurrent: number;
   rmsCurrent: number;
@@ -107,7 +107,7 @@ export function solveCorner(
     clockingOf(decisions),
     brief.outputVoltage,
   );
-  const point = state && measure(model, state, decisions, corner, brief);
+  const point = state && measure(state, decisions, corner, brief);
   return point && isFinitePoint(point) ? { point, state } : { point: undefined, state: undefined };
 }
 
@@ -182,15 +182,16 @@ interface Tally {
   peak: number;
   time: number;
   energy: number;
-  blocking: number;
+  /** V, highest while it is off (undefined: it never is), and while its channel conducts */
+  blocking: number | undefined;
+  drop: number;
 }
 
 function emptyTally(): Tally {
-  return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: 0 };
+  return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: undefined, drop: 0 };
 }
 
 function measure(
-  model: TopologyModel,
   state: SteadyState,
   decisions: CompleteDecisions,
   corner: Corner,
@@ -203,7 +204,10 @@ function measure(
   const { phases } = circuit;
   const one = n - 1;
   const halvings = network.rings ? MOST_HALVINGS_RINGING : MOST_HALVINGS;
-  const traces = periodic.intervals.map((interval) => traceInterval(periodic, interval, halvings));
+  const flows = periodic.intervals.map(({ configuration }) => flowOf(network, configuration));
+  const traces = periodic.intervals.map(({ duration, initial }, at) =>
+    traceFlow(flows[at]!, duration, initial, halvings),
+  );
 
   const inductor = { average: 0, square: 0, peak: -Infinity, valley: Infinity };
   const devices: Record<Device, Tally> = {
@@ -233,7 +237,7 @@ function measure(
   periodic.intervals.forEach((interval, index) => {
     const { moment, samples } = traces[index]!;
     const { configuration, duration } = interval;
-    const flow = flowOf(network, configuration);
+    const flow = flows[index]!;
     widen(bankVoltage, extremes(flow, samples, configuration.outputVoltage));
     input += integralOf(configuration.inputCurrent, moment, n);
     inputSquare += bilinear(n, configuration.inputCurrent, moment, configuration.inputCurrent);
@@ -272,14 +276,17 @@ function measure(
         if (dead) {
           deadTime += duration;
           deadEnergy += drop * average;
-        } else tally.energy += resistance * square + drop * average;
+        } else {
+          tally.energy += resistance * square + drop * average;
+          tally.drop = Math.max(tally.drop, resistance * current.max + drop);
+        }
       }
       for (const { device, input: fromInput, output, current: perAmpere, constant } of cell.blocking) {
         for (let k = 0; k < n; k += 1)
           blockingRow[k] = fromInput * configuration.inputVoltage[k]! + output * configuration.outputVoltage[k]!;
         blockingRow[phase]! += perAmpere;
         blockingRow[one]! += constant;
-        devices[device].blocking = Math.max(devices[device].blocking, highestOf(n, samples, blockingRow));
+        devices[device].blocking = Math.max(devices[device].blocking ?? 0, highestOf(n, samples, blockingRow));
       }
     });
   });
@@ -317,7 +324,7 @@ function measure(
   }
   if (deadTime > 0) losses.deadTimeConduction = deadEnergy * each;
   if (circuit.filter) {
-    losses.outputFilterWinding = (circuit.filter.resistance * filterSquare) / repeat;
+    losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, filterSquare)) / repeat;
     losses.outputFilterEsr = heatOf(network.filterBranches, filterBranchSquares) / repeat;
   }
   const average = loadAverage / repeat;
@@ -336,16 +343,15 @@ function measure(
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
   const { duty, boostDuty } = dutiesOf(state);
   const onTime = state.duty * period;
-  const stress = (device: Device, fallback: number): SwitchStress => {
+  const stress = (device: Device): SwitchStress => {
     const tally = devices[device];
     return {
       averageCurrent: tally.average / period,
       rmsCurrent: Math.sqrt(Math.max(0, tally.square) / period),
       peakCurrent: tally.peak,
-      blockingVoltage: tally.blocking || fallback,
+      blockingVoltage: tally.blocking ?? tally.drop,
     };
   };
-  const ideal = model.switchStress(corner.inputVoltage, average);
   return {
     inputVoltage: corner.inputVoltage,
     outputCurrent: corner.outputCurrent,
@@ -364,10 +370,10 @@ function measure(
       valley: inductor.valley,
       rms: inductorRms,
     },
-    controlSwitch: stress('control', ideal.control),
-    rectifier: stress('rectifier', ideal.rectifier),
+    controlSwitch: stress('control'),
+    rectifier: stress('rectifier'),
     ...(fourSwitch
-      ? { boostLeg: { controlSwitch: stress('boostControl', 0), rectifier: stress('boostRectifier', 0) } }
+      ? { boostLeg: { controlSwitch: stress('boostControl'), rectifier: stress('boostRectifier') } }
       : {}),
     inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
     inputCapacitor: { rmsCurrent: inputBank.rmsCurrent, ripple: inputBank.ripple },
@@ -426,7 +432,7 @@ function sumOf(n: number, rows: readonly Vector[]): Vector {
 
 /** J in the branches' series resistances for ∫i² of each, A²s. */
 function heatOf(branches: readonly { resistance: number }[], squares: readonly number[]): number {
-  return branches.reduce((sum, branch, j) => sum + branch.resistance * squares[j]!, 0);
+  return branches.reduce((sum, branch, j) => sum + branch.resistance * Math.max(0, squares[j]!), 0);
 }
 
 function highestOf(n: number, samples: Samples, row: Vector): number {

@@ -225,7 +225,7 @@ function transitionPatterns(operation: Operation, clocking: Clocking, period: nu
   const start = [open === 'duty' ? clamp(duty, 1e-6, 1) : boostDuty];
   const dutyNow = (u: number): number => (open === 'duty' ? u : duty);
   const boostNow = (u: number): number => (open === 'duty' ? boostDuty : u);
-  const gap = (cell: 'deadThrough' | 'deadForward' | 'deadBoth' | 'deadBothReverse'): Step[] =>
+  const gap = (cell: 'deadThrough' | 'deadForward' | 'deadBoth' | 'deadReverse'): Step[] =>
     dead > 0 ? [{ cell, duration: dead }] : [];
   const c = operation.conditions;
   const slope =
@@ -236,7 +236,7 @@ function transitionPatterns(operation: Operation, clocking: Clocking, period: nu
     { cell: 'through', duration: (d - b) * period - (dead > 0 ? dead : 0) },
     ...gap('deadForward'),
   ];
-  const continuous = (trailing: 'deadBoth' | 'deadBothReverse', holds: Pattern['holds']): Pattern => ({
+  const continuous = (trailing: 'deadBoth' | 'deadReverse', holds: Pattern['holds']): Pattern => ({
     mode: 'CCM',
     steps: ([u = 0]) => [
       ...before(dutyNow(u), boostNow(u)),
@@ -265,6 +265,6 @@ function transitionPatterns(operation: Operation, clocking: Clocking, period: nu
   if (dead === 0) return [continuous('deadBoth', () => true)];
   return [
     continuous('deadBoth', (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0),
-    continuous('deadBothReverse', () => true),
+    continuous('deadReverse', () => true),
   ];
 }

@@ -41,22 +41,23 @@ export interface Corner {
   outputCurrent: number;
 }
 
-function legOf(controlSwitch: { onResistance?: number | undefined }, rectifier: Rectifier): LegData {
+function legOf(
+  controlSwitch: { onResistance?: number | undefined; bodyDiodeVoltage?: number | undefined },
+  rectifier: Rectifier,
+): LegData {
   return {
     controlResistance: controlSwitch.onResistance ?? 0,
     rectifierResistance: (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0,
     rectifierDrop: rectifier.kind === 'diode' ? (rectifier.forwardVoltage ?? 0) : 0,
+    bodyDiodeDrop: (rectifier.kind === 'synchronous' ? rectifier.bodyDiodeVoltage : undefined) ?? BODY_DIODE_VOLTAGE,
+    controlBodyDiodeDrop: controlSwitch.bodyDiodeVoltage ?? BODY_DIODE_VOLTAGE,
   };
 }
 
 export function switchData(decisions: CompleteDecisions): SwitchData {
   const { rectifier, controlSwitch, boostLeg } = decisions;
-  const { controlResistance, rectifierResistance, rectifierDrop } = legOf(controlSwitch, rectifier);
   return {
-    controlResistance,
-    rectifierResistance,
-    rectifierDrop,
-    bodyDiodeDrop: (rectifier.kind === 'synchronous' ? rectifier.bodyDiodeVoltage : undefined) ?? BODY_DIODE_VOLTAGE,
+    ...legOf(controlSwitch, rectifier),
     boostLeg: legOf(boostLeg?.controlSwitch ?? controlSwitch, boostLeg?.rectifier ?? rectifier),
   };
 }
@@ -82,20 +83,20 @@ export function clockingOf(decisions: CompleteDecisions): Clocking {
 
 export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner: Corner): StageConditions {
   // written out: an object spread costs more here than all the arithmetic that follows
-  const { controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop, boostLeg } = switchData(decisions);
-  const { minimumOnTime, minimumOffTime, maximumDuty } = decisions.control;
-  const frequency = decisions.switchingFrequency;
+  const { controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop, controlBodyDiodeDrop, boostLeg } =
+    switchData(decisions);
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const deadTime = decisions.rectifier.kind === 'diode' ? 0 : decisions.control.deadTime;
-  const offTime = Math.max(minimumOffTime, 2.1 * Math.min(deadTime, LONGEST_DEAD_SHARE / frequency));
+  const { largestDuty, smallestBoostDuty } = dutyLimits(decisions.control, decisions.switchingFrequency, deadTime);
   return {
     controlResistance,
     rectifierResistance,
     rectifierDrop,
     bodyDiodeDrop,
+    controlBodyDiodeDrop,
     boostLeg,
-    largestDuty: Math.max(0.5, Math.min(maximumDuty, 1 - offTime * frequency, 0.999)),
-    smallestBoostDuty: Math.min(0.5, Math.max(minimumOnTime * frequency, 0.001)),
+    largestDuty,
+    smallestBoostDuty,
     inputVoltage: corner.inputVoltage,
     // the second section's drop comes on top of what the load gets
     outputVoltage: brief.outputVoltage + drawn * (decisions.outputFilter?.resistance ?? 0),
@@ -105,6 +106,23 @@ export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner:
     inductance: decisions.inductor.inductance,
     windingResistance: decisions.inductor.resistance,
     deadTime,
+  };
+}
+
+/**
+ * The largest duty that a controller can give at a frequency, and the smallest of a boost leg: one rule for sizing, for
+ * the regions of a four-switch stage and for what is shown.
+ */
+export function dutyLimits(
+  control: CompleteDecisions['control'],
+  frequency: number,
+  deadTime: number,
+): { largestDuty: number; smallestBoostDuty: number } {
+  const { minimumOnTime, minimumOffTime, maximumDuty } = control;
+  const offTime = Math.max(minimumOffTime, 2.1 * Math.min(deadTime, LONGEST_DEAD_SHARE / frequency));
+  return {
+    largestDuty: Math.max(0.5, Math.min(maximumDuty, 1 - offTime * frequency, 0.999)),
+    smallestBoostDuty: Math.min(0.5, Math.max(minimumOnTime * frequency, 0.001)),
   };
 }
 
@@ -147,6 +165,7 @@ export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Co
   const { outputFilter, preload = 0 } = decisions;
   const circuit: Circuit = {
     phases: decisions.phases,
+    period: 1 / decisions.switchingFrequency,
     inputVoltage: corner.inputVoltage,
     inductance: decisions.inductor.inductance,
     windingResistance: decisions.inductor.resistance,

@@ -2,7 +2,7 @@ import type { Design } from '../design/schema.ts';
 import type { Cell, Device } from '../network/circuit.ts';
 import { inducedRow } from '../network/follower.ts';
 import { dot } from '../network/linear.ts';
-import { phaseAt, sampleInterval } from '../network/periodic.ts';
+import { flowOf, phaseAt, sampleFlow } from '../network/periodic.ts';
 import { topologyModel, type SwitchNode } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
 import { solveCorner } from './operatingPoint.ts';
@@ -61,7 +61,9 @@ export function waveformsAt(
   const rings = network.rings || network.circuit.filter !== undefined || source !== undefined;
   const halvings = rings ? HALVINGS_RINGING : HALVINGS;
   const even = 2 ** halvings;
-  const sampled = intervals.map((interval) => sampleInterval(periodic, interval, halvings));
+  const sampled = intervals.map(({ configuration, duration, initial }) =>
+    sampleFlow(flowOf(network, configuration), duration, initial, halvings),
+  );
   /** average over the period of what is read at each state, by Simpson's rule over the even samples */
   const averageOf = (read: (index: number, state: readonly number[]) => number): number =>
     intervals.reduce((sum, interval, index) => {
@@ -73,7 +75,7 @@ export function waveformsAt(
       return sum + (weighted * interval.duration) / (3 * even);
     }, 0) / repeat;
   const taken = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputCurrent, at as number[]));
-  const bank = source ? undefined : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken);
+  const bank = source ? undefined : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken, halvings);
   const inputLevel = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputVoltage, at as number[]));
 
   const fourSwitch = state.operation.region !== undefined;
@@ -190,8 +192,8 @@ function restingLevel(kind: SwitchNode, region: string | undefined, vin: number,
 }
 
 function interpolate(times: readonly number[], values: readonly number[], time: number): number {
-  const step = times[1]! - times[0]!;
-  const at = Math.min(times.length - 2, Math.max(0, Math.floor(time / step)));
-  const part = (time - times[at]!) / step;
+  let at = 0;
+  while (at < times.length - 2 && times[at + 1]! < time) at += 1;
+  const part = (time - times[at]!) / (times[at + 1]! - times[at]!);
   return values[at]! + (values[at + 1]! - values[at]!) * part;
 }

@@ -1,7 +1,7 @@
 import { chooseInputBank, chooseOutputBank, type Sized } from './banks.ts';
 import { choosePhases } from './phases.ts';
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../design/schema.ts';
-import type { CompleteDecisions } from '../operating/stage.ts';
+import { dutyLimits, type CompleteDecisions } from '../operating/stage.ts';
 import { solveCorner } from '../operating/operatingPoint.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../quantity/index.ts';
 import { topologyModel, type TopologyModel } from '../topology/index.ts';
@@ -266,8 +266,7 @@ export function settingFor(
     phases,
     switchingFrequency,
     inductance,
-    largestDuty: Math.max(0.5, Math.min(control.maximumDuty, 1 - control.minimumOffTime * switchingFrequency)),
-    smallestBoostDuty: Math.min(0.5, Math.max(0.001, control.minimumOnTime * switchingFrequency)),
+    ...dutyLimits(control, switchingFrequency, control.deadTime),
   };
 }
 

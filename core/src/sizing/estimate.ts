@@ -57,6 +57,7 @@ export function losslessConditions(
     rectifierResistance: 0,
     rectifierDrop: 0,
     bodyDiodeDrop: 0,
+    controlBodyDiodeDrop: 0,
     boostLeg: LOSSLESS_LEG,
     inputVoltage,
     outputVoltage: brief.outputVoltage,
@@ -71,7 +72,13 @@ export function losslessConditions(
   };
 }
 
-const LOSSLESS_LEG = { controlResistance: 0, rectifierResistance: 0, rectifierDrop: 0 };
+const LOSSLESS_LEG = {
+  controlResistance: 0,
+  rectifierResistance: 0,
+  rectifierDrop: 0,
+  bodyDiodeDrop: 0,
+  controlBodyDiodeDrop: 0,
+};
 
 /** The way of running that the closed forms expect at these conditions. */
 export function likelyOperation(model: TopologyModel, conditions: StageConditions): Operation {

@@ -108,7 +108,7 @@ export const boost: TopologyModel = {
         ),
         deadForward: cell(1, 1, [bodyDiode('rectifier', c.bodyDiodeDrop, 1)], []),
         // negative current pulls the switch node below return, through the control switch's body diode
-        deadReverse: cell(1, 0, [bodyDiode('control', c.bodyDiodeDrop, -1)], []),
+        deadReverse: cell(1, 0, [bodyDiode('control', c.controlBodyDiodeDrop, -1)], []),
         idle: idleCell([across('control', 1, 0), across('rectifier', -1, 1)]),
       },
     },

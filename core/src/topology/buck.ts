@@ -69,7 +69,7 @@ export const buck: TopologyModel = {
         ),
         deadForward: cell(0, 1, [bodyDiode('rectifier', c.bodyDiodeDrop, 1)], []),
         // negative current lifts the switch node above the input, through the control switch's body diode
-        deadReverse: cell(1, 1, [bodyDiode('control', c.bodyDiodeDrop, -1)], []),
+        deadReverse: cell(1, 1, [bodyDiode('control', c.controlBodyDiodeDrop, -1)], []),
         idle: idleCell([across('control', 1, -1), across('rectifier', 0, 1)]),
       },
     },

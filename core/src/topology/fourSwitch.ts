@@ -3,7 +3,7 @@ import { boostForms } from './boost.ts';
 import { buckForms } from './buck.ts';
 import { invertingForms } from './invertingBuckBoost.ts';
 import { across, bodyDiode, cell, channel, idleCell } from './leg.ts';
-import type { Operation, StageConditions, TopologyModel } from './topology.ts';
+import type { ClosedForms, Operation, StageConditions, TopologyModel, Transition } from './topology.ts';
 
 /**
  * Four-switch buck-boost: a buck leg (control, rectifier) at the inductor's input end and a boost leg (boostControl,
@@ -46,10 +46,10 @@ function legs(c: StageConditions): Record<'a' | 'b' | 'c' | 'd' | 'bodyA' | 'bod
     b: channel('rectifier', c.rectifierResistance, c.rectifierDrop),
     c: channel('boostControl', c.boostLeg.controlResistance),
     d: channel('boostRectifier', c.boostLeg.rectifierResistance, c.boostLeg.rectifierDrop),
-    bodyA: bodyDiode('control', c.bodyDiodeDrop, -1),
+    bodyA: bodyDiode('control', c.controlBodyDiodeDrop, -1),
     bodyB: bodyDiode('rectifier', c.bodyDiodeDrop, 1),
-    bodyC: bodyDiode('boostControl', c.bodyDiodeDrop, -1),
-    bodyD: bodyDiode('boostRectifier', c.bodyDiodeDrop, 1),
+    bodyC: bodyDiode('boostControl', c.boostLeg.controlBodyDiodeDrop, -1),
+    bodyD: bodyDiode('boostRectifier', c.boostLeg.bodyDiodeDrop, 1),
   };
 }
 
@@ -104,6 +104,8 @@ function boostRegion(c: StageConditions): Operation {
     controlResistance: c.boostLeg.controlResistance,
     rectifierResistance: c.boostLeg.rectifierResistance,
     rectifierDrop: c.boostLeg.rectifierDrop,
+    bodyDiodeDrop: c.boostLeg.bodyDiodeDrop,
+    controlBodyDiodeDrop: c.boostLeg.controlBodyDiodeDrop,
   };
   return {
     region: 'boost',
@@ -125,7 +127,8 @@ function transition(c: StageConditions): Operation {
     deadForward: cell(0, 1, [on.bodyB, on.d], []),
     rectifier: cell(0, 1, [on.b, on.d], [off.a, off.c]),
     deadBoth: cell(0, 1, [on.bodyB, on.bodyD], []),
-    deadBothReverse: cell(1, 0, [on.bodyA, on.bodyC], []),
+    // current that flows back passes from return through the boost leg's body diode and on to the input
+    deadReverse: cell(1, 0, [on.bodyA, on.bodyC], []),
     idle: idleCell([
       across('control', 1, 0),
       across('rectifier', 0, 0),
@@ -133,19 +136,22 @@ function transition(c: StageConditions): Operation {
       across('boostRectifier', 0, 1),
     ]),
   };
+  const transition = transitionDuties(c);
+  return {
+    region: 'buck-boost',
+    forms: transitionForms(transition),
+    conditions: c,
+    cells,
+    dutyOf: 'control',
+    transition,
+  };
+}
+
+/** The buck leg regulates over a boost leg at its smallest duty, else the boost leg over a buck leg at its largest. */
+function transitionDuties(c: StageConditions): Transition {
   const smallest = c.smallestBoostDuty;
   const byBuckLeg = buckLegDuty(c, smallest);
-  if (byBuckLeg <= c.largestDuty) {
-    return {
-      region: 'buck-boost',
-      forms: transitionForms,
-      conditions: c,
-      cells,
-      dutyOf: 'control',
-      transition: { duty: byBuckLeg, boostDuty: smallest, open: 'duty' },
-    };
-  }
-  // the boost leg regulates: find its duty by the same balance
+  if (byBuckLeg <= c.largestDuty) return { duty: byBuckLeg, boostDuty: smallest, open: 'duty' };
   let low = smallest;
   let high = 0.95;
   for (let i = 0; i < 40; i += 1) {
@@ -153,14 +159,7 @@ function transition(c: StageConditions): Operation {
     if (buckLegDuty(c, middle) > c.largestDuty) low = middle;
     else high = middle;
   }
-  return {
-    region: 'buck-boost',
-    forms: transitionForms,
-    conditions: c,
-    cells,
-    dutyOf: 'control',
-    transition: { duty: c.largestDuty, boostDuty: (low + high) / 2, open: 'boostDuty' },
-  };
+  return { duty: c.largestDuty, boostDuty: (low + high) / 2, open: 'boostDuty' };
 }
 
 /** Volt-second balance D·Vin = (1 − Db)·Vout + drops, solved for the buck leg's duty at a boost leg's. */
@@ -177,13 +176,25 @@ function buckLegDuty(c: StageConditions, boostDuty: number): number {
   return ((1 - boostDuty) * c.outputVoltage + lost) / (c.inputVoltage - current * c.controlResistance + release);
 }
 
-/** The transition's ripple is that of the small middle voltage and two short parts; its other forms are the buck-boost's. */
-const transitionForms = {
+/** The transition's forms at its two duties; its other forms are the buck-boost's. */
+const transitionForms = ({ duty: buckDuty, boostDuty }: Transition): ClosedForms => ({
   ...invertingForms,
   /** at the boost leg's duty: what the inductor is kept from the output by */
-  rightHalfPlaneZero: (duty: number, resistance: number, inductance: number) =>
-    boostForms.rightHalfPlaneZero(duty, resistance, inductance),
-  inductorAverage: (c: StageConditions) => c.outputCurrent / c.phases / (1 - c.smallestBoostDuty),
-  inductorRipple: (c: StageConditions) =>
-    (c.inputVoltage * c.smallestBoostDuty) / (c.inductance * c.switchingFrequency),
-};
+  rightHalfPlaneZero: (duty, resistance, inductance) => boostForms.rightHalfPlaneZero(duty, resistance, inductance),
+  inductorAverage: (c) => c.outputCurrent / c.phases / (1 - boostDuty),
+  // the current rises through the charge, moves with Vin − Vout through the long middle and falls through the release
+  inductorRipple: (c) => {
+    const current = c.outputCurrent / c.phases / (1 - boostDuty);
+    const series = c.windingResistance * current;
+    const charge =
+      (c.inputVoltage - series - current * (c.controlResistance + c.boostLeg.controlResistance)) * boostDuty;
+    const release =
+      (c.outputVoltage +
+        series +
+        c.rectifierDrop +
+        c.boostLeg.rectifierDrop +
+        current * (c.rectifierResistance + c.boostLeg.rectifierResistance)) *
+      (1 - buckDuty);
+    return Math.max(charge, release) / (c.inductance * c.switchingFrequency);
+  },
+});

@@ -76,7 +76,7 @@ export const invertingBuckBoost: TopologyModel = {
           [across('control', 1, 1, c.rectifierResistance, c.rectifierDrop)],
         ),
         deadForward: cell(0, 1, [bodyDiode('rectifier', c.bodyDiodeDrop, 1)], []),
-        deadReverse: cell(1, 0, [bodyDiode('control', c.bodyDiodeDrop, -1)], []),
+        deadReverse: cell(1, 0, [bodyDiode('control', c.controlBodyDiodeDrop, -1)], []),
         idle: idleCell([across('control', 1, 0), across('rectifier', 0, 1)]),
       },
     },

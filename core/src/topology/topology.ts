@@ -9,12 +9,13 @@ export interface LegData {
   rectifierResistance: number;
   /** V; 0 for a synchronous switch */
   rectifierDrop: number;
+  /** V; drops of the body diodes that conduct in the dead time: the rectifier's, for positive inductor current, and the control switch's, for negative */
+  bodyDiodeDrop: number;
+  controlBodyDiodeDrop: number;
 }
 
 /** The resistances and drops of one phase's switches, as a topology needs them to lay out its network. */
 export interface SwitchData extends LegData {
-  /** V; drop of the body diodes that conduct in the dead time */
-  bodyDiodeDrop: number;
   /** the second leg of a four-switch stage */
   boostLeg: LegData;
 }
@@ -59,6 +60,13 @@ export interface ClosedForms {
   rightHalfPlaneZero(duty: number, resistance: number, inductance: number): number | undefined;
 }
 
+/** The duties of a four-switch stage while both its legs switch: one leg's is fixed at its limit, the other's is found. */
+export interface Transition {
+  duty: number;
+  boostDuty: number;
+  open: 'duty' | 'boostDuty';
+}
+
 /** One way of running a topology: its switch states for one phase, and the conditions its closed forms see. */
 export interface Operation {
   region?: Region;
@@ -66,8 +74,7 @@ export interface Operation {
   forms: ClosedForms;
   /** the stage's conditions with a resting leg's resistance and drop moved into winding and output */
   conditions: StageConditions;
-  /** the transition of a four-switch stage: one leg's duty is fixed, the other's is found */
-  transition?: { duty: number; boostDuty: number; open: 'duty' | 'boostDuty' };
+  transition?: Transition;
   /** whether the duty found belongs to this way of running */
   accepts?: (duty: number) => boolean;
   /** what the found duty is: the buck leg's (and plain topologies'), or the boost leg's */

@@ -6,7 +6,8 @@ import { LONGEST_DEAD_SHARE } from '../operating/patterns.ts';
 import { branchOf, type CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import type { Target } from './targets.ts';
+import { sanityOf } from './sanity.ts';
+import { REGULATED, type Target } from './targets.ts';
 
 export interface Notice {
   id: string;
@@ -23,11 +24,13 @@ export function findWarnings(
 ): Notice[] {
   const warnings: Notice[] = [];
   warnings.push(...reach(brief, decisions, points));
+  // in critical conduction the frequency is what comes out, and the inductance what sets it
+  const slower = decisions.conduction === 'critical' ? 'Raise the inductance.' : 'Lower the frequency.';
   const words: Record<string, (target: Target) => string> = {
     minimumOnTime: (t) =>
-      `The on-time of ${formatQuantity(t.predicted, 's')} at ${formatQuantity(t.at.inputVoltage, 'V')} is shorter than the controller’s ${formatQuantity(t.required, 's')}: it will skip pulses. Lower the frequency.`,
+      `The on-time of ${formatQuantity(t.predicted, 's')} at ${formatQuantity(t.at.inputVoltage, 'V')} is shorter than the controller’s ${formatQuantity(t.required, 's')}: it will skip pulses. ${slower}`,
     minimumOffTime: (t) =>
-      `The off-time of ${formatQuantity(t.predicted, 's')} at ${formatQuantity(t.at.inputVoltage, 'V')} is shorter than the controller’s ${formatQuantity(t.required, 's')}: the output will sag. Lower the frequency.`,
+      `The off-time of ${formatQuantity(t.predicted, 's')} at ${formatQuantity(t.at.inputVoltage, 'V')} is shorter than the controller’s ${formatQuantity(t.required, 's')}: the output will sag. ${slower}`,
     maximumDuty: (t) =>
       `The duty of ${formatQuantity(t.predicted, '%')} at ${formatQuantity(t.at.inputVoltage, 'V')} is past the controller’s limit of ${formatQuantity(t.required, '%')}.`,
     inductorSaturation: (t) =>
@@ -45,13 +48,13 @@ export function findWarnings(
     });
   }
   const longest = LONGEST_DEAD_SHARE / decisions.switchingFrequency;
-  if (decisions.rectifier.kind === 'synchronous' && decisions.control.deadTime > longest) {
+  if (points.length > 0 && decisions.rectifier.kind === 'synchronous' && decisions.control.deadTime > longest) {
     warnings.push({
       id: 'dead-time',
       message: `A dead time of ${formatQuantity(decisions.control.deadTime, 's')} is more than an eighth of the period: the stage is solved with ${formatQuantity(longest, 's')}.`,
     });
   }
-  warnings.push(...particular(brief, decisions, points));
+  warnings.push(...particular(brief, decisions, points), ...sanityOf(brief, decisions, points));
   for (const [name, banks] of [
     ['output', decisions.outputCapacitors],
     ['input', decisions.inputCapacitors],
@@ -81,7 +84,15 @@ export function findWarnings(
 function reach(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
   const notices: Notice[] = [];
   const volts = (value: number): string => formatQuantity(value, 'V');
-  const short = points.filter((point) => point.outputVoltage.average < brief.outputVoltage * 0.999);
+  /** with as many digits as tell it from the output wanted */
+  const apart = (value: number): string => {
+    const digits = [3, 4, 5, 6, 7].find(
+      (count) =>
+        formatQuantity(value, 'V', { digits: count }) !== formatQuantity(brief.outputVoltage, 'V', { digits: count }),
+    );
+    return formatQuantity(value, 'V', { digits: digits ?? 7 });
+  };
+  const short = points.filter((point) => point.outputVoltage.average < brief.outputVoltage * (1 - REGULATED));
   if (short.length > 0) {
     const worst = short.reduce((a, b) => (b.outputVoltage.average < a.outputVoltage.average ? b : a));
     const limit =
@@ -94,18 +105,23 @@ function reach(brief: Brief, decisions: CompleteDecisions, points: readonly Oper
       id: 'out-of-reach',
       message:
         `A ${TOPOLOGY_WORDS[decisions.topology]} cannot give ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)} ` +
-        `at ${formatQuantity(worst.outputCurrent, 'A')}: ${limit} it reaches ${volts(worst.outputVoltage.average)}.`,
+        `at ${formatQuantity(worst.outputCurrent, 'A')}: ${limit} it reaches ${apart(worst.outputVoltage.average)}.`,
     });
   }
-  const over = points.filter((point) => point.outputVoltage.average > brief.outputVoltage * 1.001);
+  const over = points.filter((point) => point.outputVoltage.average > brief.outputVoltage * (1 + REGULATED));
   if (over.length > 0) {
     const worst = over.reduce((a, b) => (b.outputVoltage.average > a.outputVoltage.average ? b : a));
     notices.push({
       id: 'passes-through',
-      message: `A ${TOPOLOGY_WORDS[decisions.topology]} cannot hold ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)}: the input passes through its rectifier and the output stands at ${volts(worst.outputVoltage.average)}.`,
+      message: `A ${TOPOLOGY_WORDS[decisions.topology]} cannot hold ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)}: the input passes through its rectifier and the output stands at ${apart(worst.outputVoltage.average)}.`,
     });
   }
   return notices;
+}
+
+function rangeOf(low: number, high: number): string {
+  const [from, to] = [formatQuantity(low, 'Hz'), formatQuantity(high, 'Hz')];
+  return from === to ? `is ${from} at` : `runs from ${from} to ${to} over`;
 }
 
 export const TOPOLOGY_WORDS: Readonly<Record<CompleteDecisions['topology'], string>> = {
@@ -140,7 +156,7 @@ function particular(brief: Brief, decisions: CompleteDecisions, points: readonly
     if (frequencies.length > 0) {
       notices.push({
         id: 'frequency-range',
-        message: `Critical conduction: the frequency runs from ${formatQuantity(Math.min(...frequencies), 'Hz')} to ${formatQuantity(Math.max(...frequencies), 'Hz')} over these corners${phases > 1 ? '; the phases must be kept in step' : ''}.`,
+        message: `Critical conduction: the frequency ${rangeOf(Math.min(...frequencies), Math.max(...frequencies))} these corners${phases > 1 ? '; the phases must be kept in step' : ''}.`,
       });
     }
     const { nodeCapacitance, valleyCurrent = 0 } = critical ?? {};
@@ -185,6 +201,8 @@ function particular(brief: Brief, decisions: CompleteDecisions, points: readonly
 
 /** V DC; limit of energy source class ES1. Source: IEC 62368-1 (recalled from memory). */
 const TOUCH_LIMIT = 60;
+/** V DC above which a source is taken as hazardous in itself; limit of energy source class ES2. Source: IEC 62368-1 (recalled from memory). */
+const ISOLATION_LIMIT = 120;
 /** W in one part that makes it hot enough to burn without a heat sink. Common practice, no source. */
 const HOT_PART = 1;
 const DEFER = 'Local codes and a qualified person decide; Yundro computes, it does not certify.';
@@ -210,6 +228,15 @@ export function findCautions(
     cautions.push({
       id: 'touch-voltage',
       message: `${formatQuantity(highest, 'V')} is above the 60 V DC that is usually taken as safe to touch: cover it, discharge the capacitors before working, never work alone. ${DEFER}`,
+    });
+  }
+  if (brief.inputVoltage.max > ISOLATION_LIMIT) {
+    cautions.push({
+      id: 'isolation',
+      message:
+        brief.outputVoltage <= TOUCH_LIMIT && !inverts && topology !== 'boost'
+          ? `This stage has no isolation: if its control switch fails short, ${formatQuantity(brief.inputVoltage.max, 'V')} stand on an output of ${formatQuantity(brief.outputVoltage, 'V')} that people and other circuits take as safe. Off such a source an isolated stage is usually the right answer, and this one is for qualified hands. ${DEFER}`
+          : `Nothing isolates this stage’s output from a source of ${formatQuantity(brief.inputVoltage.max, 'V')}: all of it is as dangerous as the source. For qualified hands only; where people or other circuits can reach the output, an isolated stage is usually the right answer. ${DEFER}`,
     });
   }
   if (brief.source === 'battery' && brief.inputFuse === undefined) {

@@ -34,6 +34,13 @@ export interface Target {
 }
 
 const SPARE = 0.1;
+/** Part of the output within which it counts as the one wanted: what the search for the duty leaves. */
+export const REGULATED = 1e-5;
+
+/** What an efficiency leaves to lose, as a part of the output power: what its verdict is judged by. */
+function lossOf(efficiency: number): number {
+  return efficiency > 0 ? 1 / efficiency - 1 : Infinity;
+}
 
 /** `met` with at least a tenth of the requirement to spare, `marginal` inside with less, `missed` outside. */
 export function verdictOf(required: number, margin: number): Verdict {
@@ -51,6 +58,8 @@ interface Draft {
   /** what is predicted, which may be one leg's or another's */
   quantity: QuantityId | ((worst: OperatingPoint) => QuantityId);
   predict: (point: OperatingPoint) => number;
+  /** where the tenth to spare is not one of the required figure itself */
+  judge?: (required: number, predicted: number) => Verdict;
   /** points where the target applies; all when absent */
   applies?: (point: OperatingPoint) => boolean;
 }
@@ -79,7 +88,7 @@ export function assessTargets(
         required,
         predicted,
         margin,
-        verdict: verdictOf(required, margin),
+        verdict: draft.judge?.(required, predicted) ?? verdictOf(required, margin),
         at: { inputVoltage: worst.inputVoltage, outputCurrent: worst.outputCurrent },
         levers: draft.levers,
         held: draft.levers.filter((lever) => isHeld(design, lever)),
@@ -108,7 +117,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       unit: 'V',
       sense: 'above',
       // a hair under the wanted value: rounding must not turn a regulated output into a missed one
-      required: points.some((point) => point.outputVoltage.average < brief.outputVoltage * 0.999)
+      required: points.some((point) => point.outputVoltage.average < brief.outputVoltage * (1 - REGULATED))
         ? brief.outputVoltage
         : undefined,
       predict: (point) => point.outputVoltage.average,
@@ -120,7 +129,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       name: 'Output not above',
       unit: 'V',
       sense: 'below',
-      required: points.some((point) => point.outputVoltage.average > brief.outputVoltage * 1.001)
+      required: points.some((point) => point.outputVoltage.average > brief.outputVoltage * (1 + REGULATED))
         ? brief.outputVoltage
         : undefined,
       predict: (point) => point.outputVoltage.average,
@@ -284,6 +293,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       sense: 'above',
       required: brief.efficiency,
       predict: (point) => point.efficiency,
+      judge: (required, predicted) => verdictOf(lossOf(required), lossOf(required) - lossOf(predicted)),
       applies: (point) => point === nominal,
       levers: ['inductor.resistance', 'controlSwitch.onResistance', 'rectifier.onResistance', 'rectifier'],
       quantity: 'efficiency',
