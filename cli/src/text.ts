@@ -1,6 +1,7 @@
 import {
   assess,
   formatQuantity,
+  lossScopeWords,
   TOPOLOGY_WORDS,
   type Alternative,
   type Design,
@@ -43,7 +44,7 @@ export function describeResult(design: Design, result: Result): string {
   lines.push(
     '',
     'Corners',
-    '     Vin     Iout  mode    duty    ripple     peak  out ripple  in RMS    loss  efficiency',
+    '     Vin     Iout  mode    duty    ripple     peak  out ripple  in RMS    loss*  efficiency*',
   );
   for (const p of result.operatingPoints) {
     lines.push(
@@ -62,12 +63,12 @@ export function describeResult(design: Design, result: Result): string {
         ].join('  '),
     );
   }
-  lines.push('', 'Targets');
+  lines.push(`  * ${lossScopeWords(result.lossScope)}`, '', 'Targets');
   for (const t of result.targets) {
     const sense = t.sense === 'below' ? '≤' : '≥';
     const where = `${value(t.at.inputVoltage, 'V')}, ${value(t.at.outputCurrent, 'A')}`;
     lines.push(
-      `  ${MARK[t.verdict]} ${t.name.padEnd(20)} ${value(t.predicted, t.unit).padStart(9)} ${sense} ${value(t.required, t.unit).padEnd(9)} ${t.verdict.padEnd(9)} at ${where}` +
+      `  ${MARK[t.verdict]} ${t.name.padEnd(28)} ${value(t.predicted, t.unit).padStart(9)} ${sense} ${value(t.required, t.unit).padEnd(9)} ${t.verdict.padEnd(9)} at ${where}` +
         (t.verdict === 'missed' && t.held.length > 0 ? `; let go of ${t.held.join(' or ')}` : ''),
     );
   }
@@ -129,7 +130,7 @@ export function describeComparison(compared: readonly Compared[]): string {
       f.rightHalfPlaneZero === undefined ? 'none' : value(f.rightHalfPlaneZero, 'Hz'),
     ),
     row('parts', (f) => `${f.parts.switches} switches, ${f.parts.inductors} cores, ${f.parts.capacitors} capacitors`),
-    row('loss, nominal, full load', (f) => `${value(f.loss, 'W')}, ${value(f.efficiency, '%')}`),
+    row('conduction loss, nominal', (f) => `${value(f.loss, 'W')}, ${value(f.efficiency, '%')}`),
     row('warnings', (_, __, result) => String(result.warnings.length)),
   ];
   const widths = rows[0]!.map((_, column) => Math.max(...rows.map((cells) => cells[column]!.length)));

@@ -28,6 +28,8 @@ class Stage:
         self.dcr = d["inductor"]["resistance"]
         self.r_control = d["controlSwitch"]["onResistance"]
         rect = d["rectifier"]
+        self.body_rect = rect.get("bodyDiodeVoltage", BODY)
+        self.body_control = d["controlSwitch"].get("bodyDiodeVoltage", BODY)
         self.diode = rect["kind"] == "diode"
         self.r_rect = rect["resistance"] if self.diode else rect["onResistance"]
         self.v_rect = rect["forwardVoltage"] if self.diode else 0.0
@@ -36,6 +38,8 @@ class Stage:
         leg = d.get("boostLeg", {})
         self.r_control2 = leg.get("controlSwitch", d["controlSwitch"])["onResistance"]
         rect2 = leg.get("rectifier", rect)
+        self.body_rect2 = rect2.get("bodyDiodeVoltage", BODY)
+        self.body_control2 = leg.get("controlSwitch", d["controlSwitch"]).get("bodyDiodeVoltage", BODY)
         diode2 = rect2["kind"] == "diode"
         self.r_rect2 = rect2["resistance"] if diode2 else rect2["onResistance"]
         self.v_rect2 = rect2["forwardVoltage"] if diode2 else 0.0
@@ -136,18 +140,18 @@ class Stage:
             if a == "on":
                 return 1, 0, r + self.r_control, 0.0, False
             if a == "dead" and sign > 0:
-                return 0, 1, r, BODY, True
+                return 0, 1, r, self.body_rect, True
             if a == "dead" or (self.blocks and sign < 0):
-                return 1, 0, r, -BODY, True
+                return 1, 0, r, -self.body_control, True
             return 0, 1, r + self.r_rect, self.v_rect, self.blocks
         fed = 1
         if self.topology != "boost":
             if a == "on":
                 r += self.r_control
             elif a == "dead" and sign > 0:
-                fed, drop, may_stop = 0, BODY, True
+                fed, drop, may_stop = 0, self.body_rect, True
             elif a == "dead" or (self.blocks and sign < 0):
-                fed, drop, may_stop = 1, -BODY, True
+                fed, drop, may_stop = 1, -self.body_control, True
             else:
                 fed, drop, may_stop = 0, self.v_rect, self.blocks
                 r += self.r_rect
@@ -156,12 +160,13 @@ class Stage:
             four = self.topology.startswith("four")
             rc, rr = (self.r_control2, self.r_rect2) if four else (self.r_control, self.r_rect)
             vr = self.v_rect2 if four else self.v_rect
+            body_r, body_c = (self.body_rect2, self.body_control2) if four else (self.body_rect, self.body_control)
             if b == "on":
                 feeds, r = 0, r + rc
             elif b == "dead" and sign > 0:
-                drop, may_stop = drop + BODY, True
+                drop, may_stop = drop + body_r, True
             elif b == "dead" or (self.blocks and sign < 0 and not (four and self.boost_duty == 0)):
-                feeds, drop, may_stop = 0, drop - BODY, True
+                feeds, drop, may_stop = 0, drop - body_c, True
             else:
                 r, drop = r + rr, drop + vr
                 may_stop = may_stop or self.blocks
@@ -340,9 +345,9 @@ def solve(case):
         guess[s.i_sv] = s.vin
     guess[: s.n] = 0.0 if point["conductionMode"] == "DCM" else point["outputCurrent"] / s.n
     x0 = s.periodic(guess)
-    tot = {k: 0.0 for k in ("i", "i2", "vl", "vl2", "bank2", "in", "in2", "ic", "ic2", "ir", "ir2")}
+    tot = {k: 0.0 for k in ("i", "i2", "vl", "vl2", "bank2", "in", "in2", "ic", "ic2", "ir", "ir2", "heat")}
     ext = {k: [np.inf, -np.inf] for k in ("i", "vo", "vl", "vi")}
-    trace = []
+    spans = []
 
     def widen(key, v):
         ext[key][0], ext[key][1] = min(ext[key][0], v), max(ext[key][1], v)
@@ -357,6 +362,9 @@ def solve(case):
             tot["vl"] += w * o["vl"]
             tot["vl2"] += w * o["vl"] ** 2
             tot["bank2"] += w * o["bank"] ** 2
+            for j, (_, esr, _) in enumerate(stage.bank):
+                current = x[stage.i_l[j]] if j in stage.i_l else (o["vo"] - x[stage.i_v[j]]) / esr
+                tot["heat"] += w * esr * current**2
             tot["in"] += w * o["taken"]
             tot["in2"] += w * o["taken"] ** 2
             a, bb = gates[0]
@@ -373,7 +381,7 @@ def solve(case):
             widen("vo", o["vo"])
             widen("vl", o["vl"])
             widen("vi", o["vi"])
-            trace.append((t, o["taken"]))
+        spans.append((sol, lambda x, p=paths: stage.rhs(x, p)[1]["taken"]))
 
     s.period_map(x0, measure)
     p = s.period
@@ -391,20 +399,63 @@ def solve(case):
         "outputCapacitorRms": (tot["bank2"] / p) ** 0.5,
         "outputRipple": ext["vo"][1] - ext["vo"][0],
         "loadRipple": ext["vl"][1] - ext["vl"][0],
+        "outputHeat": tot["heat"] / p,
     }
     if s.source:
         result["inputRipple"] = ext["vi"][1] - ext["vi"][0]
     else:
         result["inputCapacitorRms"] = max(0.0, tot["in2"] / p - mean_in**2) ** 0.5
-        if len(s.in_bank) == 1:
-            # one branch: its voltage is the integral of what it carries, with its resistance in phase
-            c, esr, _ = s.in_bank[0]
-            charge, v = 0.0, []
-            for (t0, i0), (t1, i1) in zip(trace, trace[1:] + trace[:1]):
-                v.append(charge / c + esr * (mean_in - i0))
-                charge += max(0.0, t1 - t0) * (mean_in - (i0 + i1) / 2)
-            result["inputRipple"] = max(v) - min(v)
+        result["inputRipple"], result["inputHeat"] = input_bank(s.in_bank, spans, mean_in, p)
     return result
+
+
+def input_bank(bank, spans, mean, period):
+    """Ripple and heat of the bank that takes everything but the average: its own equations, periodic by superposition."""
+    c = np.array([b[0] for b in bank])
+    g = 1.0 / np.array([b[1] for b in bank])
+
+    def run(v, drive, look=None):
+        for sol, taken in spans:
+            flow = lambda t: drive * (mean - taken(sol.sol(t)))
+            rhs = lambda t, y: (g * ((flow(t) + g @ y) / g.sum() - y)) / c
+            for a, b in zip(sol.t, sol.t[1:]):  # the solver's own steps, on which its dense output is smooth
+                method = "DOP853" if len(bank) == 1 else "Radau"  # one branch is a plain integral
+                part = solve_ivp(rhs, (a, b), v, method=method, rtol=1e-10, atol=1e-13, dense_output=look is not None)
+                if look is not None:
+                    look(part, flow)
+                v = part.y[:, -1]
+        return v
+
+    n = len(bank)
+    start = np.zeros(n)
+    if n > 1:
+        added = run(np.zeros(n), 1.0)
+        m = np.column_stack([run(e, 0.0) for e in np.eye(n)])
+        left, right = np.eye(n) - m, added.copy()
+        left[-1], right[-1] = c, 0.0  # the charge is free: its average is the source's
+        start = np.linalg.solve(left, right)
+    seen, heat = [np.inf, -np.inf], [0.0]
+
+    def look(part, flow):
+        volts = lambda t: (flow(t) + g @ part.sol(t)) / g.sum()
+        for sign in (-1, 1):
+            a, b = part.t[0], part.t[-1]
+            for _ in range(4):  # closer and closer round the extreme
+                times = np.linspace(a, b, 17)
+                v = np.array([sign * volts(t) for t in times])
+                k = int(np.argmax(v))
+                a, b = times[max(0, k - 1)], times[min(16, k + 1)]
+            if sign < 0:
+                seen[0] = min(seen[0], -v[k])
+            else:
+                seen[1] = max(seen[1], v[k])
+        for t, w in gauss(part):
+            y = part.sol(t)
+            currents = g * ((flow(t) + g @ y) / g.sum() - y)
+            heat[0] += w * float(currents**2 @ (1.0 / g))
+
+    run(start, 1.0, look)
+    return seen[1] - seen[0], heat[0] / period
 
 
 if __name__ == "__main__":

@@ -8,6 +8,7 @@ export { SCHOOLS } from './sizing/inductor.ts';
 export { suggestLoadStep } from './sizing/banks.ts';
 export type { DecidedBy } from './sizing/complete.ts';
 export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
+export { lossScopeWords, type LossScope } from './losses/scope.ts';
 export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './sizing/linearRegulator.ts';
 export { type Target, type Verdict } from './verdict/targets.ts';

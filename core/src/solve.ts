@@ -1,6 +1,7 @@
 import type { Design, Fault } from './design/index.ts';
 import { solveCorner, type OperatingPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions, Corner } from './operating/stage.ts';
+import { lossScope, type LossScope } from './losses/scope.ts';
 import { completeDecisions, type DecidedBy } from './sizing/complete.ts';
 import { linearAlternative, type LinearAlternative } from './sizing/linearRegulator.ts';
 import { topologyModel } from './topology/index.ts';
@@ -17,6 +18,8 @@ export interface Result {
   operatingPoints: OperatingPoint[];
   targets: Target[];
   verdict: Verdict;
+  /** what every loss and efficiency of this result holds and lacks */
+  lossScope: LossScope;
   linearRegulator: LinearAlternative;
   warnings: Notice[];
   cautions: Notice[];
@@ -70,6 +73,7 @@ export function solve(design: Design, options: SolveOptions = {}): Result {
     operatingPoints,
     targets,
     verdict: worstVerdict(targets),
+    lossScope: lossScope(decisions.rectifier.kind, !decided.some(({ path }) => path === 'control.deadTime')),
     linearRegulator: linearAlternative(brief),
     warnings,
     cautions: findCautions(design, decisions, operatingPoints),

@@ -1,9 +1,8 @@
 import type { Design, Topology } from '../design/schema.ts';
-import { conditionsAt } from '../operating/stage.ts';
 import type { OperatingPoint, SwitchStress } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { estimate } from '../sizing/estimate.ts';
 import { linearAlternative, type LinearAlternative } from '../sizing/linearRegulator.ts';
+import { zeroAt } from '../sizing/quantities.ts';
 import { solve, type Result } from '../solve.ts';
 import { topologyModel, TOPOLOGIES } from '../topology/index.ts';
 import { TOPOLOGY_WORDS } from '../verdict/notices.ts';
@@ -57,6 +56,8 @@ export interface Alternative {
 
 export interface TopologyComparison {
   alternatives: Alternative[];
+  /** the design as it stands, with what is held in it */
+  standing: Alternative;
   linear: LinearAlternative;
 }
 
@@ -70,6 +71,7 @@ const FATAL = ['out-of-reach', 'passes-through', 'maximumDuty', 'minimumOnTime',
 export function compareTopologies(design: Design): TopologyComparison {
   const { control, lightLoad } = design.decisions;
   return {
+    standing: assess(design, solve(design)),
     alternatives: TOPOLOGIES.map((topology) =>
       assess(
         design,
@@ -106,7 +108,7 @@ export function assess(design: Design, result: Result): Alternative {
   const second = boostLeg ? [boostLeg.control, boostLeg.rectifier] : [];
   const zeros = points
     .filter((point) => point.outputCurrent === brief.outputCurrent.max)
-    .flatMap((point) => estimate(model, conditionsAt(brief, decisions, point)).rightHalfPlaneZero ?? []);
+    .flatMap((point) => zeroAt(brief, decisions, point) ?? []);
   const works = points.some((point) => Math.abs(point.outputVoltage.average / brief.outputVoltage - 1) < 1e-3);
   const duties = points.map((point) => point.duty);
   const boosts = points.flatMap((point) => point.boostDuty ?? []);

@@ -55,14 +55,7 @@ export interface Blocking {
  * (a four-switch stage's transition); the dead cells are carried by body diodes, for currents of either sign.
  */
 export type CellName =
-  | 'control'
-  | 'through'
-  | 'rectifier'
-  | 'deadForward'
-  | 'deadReverse'
-  | 'deadThrough'
-  | 'deadBoth'
-  | 'idle';
+  'control' | 'through' | 'rectifier' | 'deadForward' | 'deadReverse' | 'deadThrough' | 'deadBoth' | 'idle';
 export type Cells = Readonly<Partial<Record<CellName, Cell>>>;
 
 /** One branch at a node: capacitance F, series resistance Ω, series inductance H. Equal parts are already combined. */

@@ -1,6 +1,15 @@
 import type { Branch } from '../network/circuit.ts';
 import { mergeBranches } from '../network/circuit.ts';
-import { applyInto, bilinear, dot, multiplyInto, scaledNorm, solveLinear, zeros, type Vector } from '../network/linear.ts';
+import {
+  applyInto,
+  bilinear,
+  dot,
+  multiplyInto,
+  scaledNorm,
+  solveLinear,
+  zeros,
+  type Vector,
+} from '../network/linear.ts';
 import {
   chainOf,
   extremes,
@@ -52,7 +61,9 @@ export function inputBankResponse(
   average: number,
   least = 0,
 ): InputBankResponse {
-  const branches = mergeBranches(given.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 })));
+  const branches = mergeBranches(
+    given.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 })),
+  );
   const n = periodic.network.size;
   const extended = periodic.intervals.map((interval) => extend(periodic, interval, branches, average, least));
   let bank = periodicBank(extended, branches, n);

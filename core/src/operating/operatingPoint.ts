@@ -191,12 +191,7 @@ function emptyTally(): Tally {
   return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: undefined, drop: 0 };
 }
 
-function measure(
-  state: SteadyState,
-  decisions: CompleteDecisions,
-  corner: Corner,
-  brief: Brief,
-): OperatingPoint {
+function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corner, brief: Brief): OperatingPoint {
   const { periodic } = state;
   const { network, repeat, period } = periodic;
   const n = network.size;
@@ -372,9 +367,7 @@ function measure(
     },
     controlSwitch: stress('control'),
     rectifier: stress('rectifier'),
-    ...(fourSwitch
-      ? { boostLeg: { controlSwitch: stress('boostControl'), rectifier: stress('boostRectifier') } }
-      : {}),
+    ...(fourSwitch ? { boostLeg: { controlSwitch: stress('boostControl'), rectifier: stress('boostRectifier') } } : {}),
     inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
     inputCapacitor: { rmsCurrent: inputBank.rmsCurrent, ripple: inputBank.ripple },
     outputCapacitor: {

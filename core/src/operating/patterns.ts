@@ -263,8 +263,5 @@ function transitionPatterns(operation: Operation, clocking: Clocking, period: nu
     return [continuous('deadBoth', (p) => endOf(p, 0) >= 0), stops];
   }
   if (dead === 0) return [continuous('deadBoth', () => true)];
-  return [
-    continuous('deadBoth', (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0),
-    continuous('deadReverse', () => true),
-  ];
+  return [continuous('deadBoth', (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0), continuous('deadReverse', () => true)];
 }

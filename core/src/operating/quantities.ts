@@ -1,3 +1,4 @@
+import { lossScopeWords } from '../losses/scope.ts';
 import { ERICKSON, PRACTICE, type Form, type Quantity, type Scene } from '../explain/form.ts';
 import type { Losses } from './operatingPoint.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData } from './stage.ts';
@@ -510,12 +511,12 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.preload,
   },
   lossTotal: {
-    name: 'Losses, those listed',
+    name: 'Losses, conduction only',
     symbol: 'P_\\mathrm{loss}',
     unit: 'W',
     kind: 'power',
     value: ({ point }) => point.losses.total,
-    form: ({ point }) => {
+    form: ({ point, result }) => {
       const inputs = [
         'lossControl',
         'lossRectifier',
@@ -529,7 +530,7 @@ export const operatingQuantities = {
         tex: `P_\\mathrm{loss} = ${inputs.map((id) => `\\q{${id}}`).join(' + ')}`,
         inputs,
         evaluate: (q) => inputs.reduce((sum, id) => sum + q(id), 0),
-        holds: 'Conduction and ESR only: switching, gate drive and core join when the parts are chosen.',
+        holds: lossScopeWords(result.lossScope),
         source: 'Sum of what is listed',
       };
     },
@@ -550,17 +551,17 @@ export const operatingQuantities = {
     }),
   },
   efficiency: {
-    name: 'Efficiency',
+    name: 'Efficiency, conduction only',
     symbol: '\\eta',
     unit: '%',
     kind: 'ratio',
     value: ({ point }) => point.efficiency,
-    form: always({
+    form: ({ result }) => ({
       tex: '\\eta = \\frac{\\q{outputPower}}{\\q{outputPower} + \\q{lossTotal}}',
       inputs: ['outputPower', 'lossTotal'],
       evaluate: (q) =>
         q('outputPower') + q('lossTotal') > 0 ? q('outputPower') / (q('outputPower') + q('lossTotal')) : 0,
-      holds: 'With exactly the losses listed.',
+      holds: lossScopeWords(result.lossScope),
       source: 'Definition',
     }),
   },

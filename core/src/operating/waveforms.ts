@@ -75,7 +75,9 @@ export function waveformsAt(
       return sum + (weighted * interval.duration) / (3 * even);
     }, 0) / repeat;
   const taken = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputCurrent, at as number[]));
-  const bank = source ? undefined : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken, halvings);
+  const bank = source
+    ? undefined
+    : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken, halvings);
   const inputLevel = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputVoltage, at as number[]));
 
   const fourSwitch = state.operation.region !== undefined;

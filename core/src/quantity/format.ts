@@ -1,4 +1,4 @@
-import { PREFIXES, type Unit } from './prefix.ts';
+import { isCustomary, PREFIXES, type Unit } from './prefix.ts';
 
 /** Units in which a prefix is not customary. */
 const PLAIN_UNITS: ReadonlySet<Unit> = new Set<Unit>(['%', '°C']);
@@ -33,8 +33,7 @@ export function splitQuantity(
   const rounded = Math.abs(Number((unit === '%' ? value * 100 : value).toPrecision(digits)));
   const sign = value < 0 ? MINUS : '';
   if (PLAIN_UNITS.has(unit)) return { number: sign + trim(rounded.toPrecision(digits), fixed), prefix: '' };
-  const prefix =
-    PREFIXES.find((p) => rounded >= Number(`1e${p.exponent}`) * (1 - 1e-12)) ?? PREFIXES[PREFIXES.length - 1]!;
+  const prefix = prefixFor(rounded * (1 + 1e-12), unit);
   const mantissa = shift(rounded, -prefix.exponent);
   const number =
     mantissa >= 1000 ? String(Math.round(mantissa)) : trim(mantissa.toPrecision(Math.max(digits, 1)), fixed);
@@ -51,10 +50,21 @@ export function formatExact(value: number, unit: Unit): string {
   if (unit === '%') return `${shiftText(value, 2)}\u00a0%`;
   if (PLAIN_UNITS.has(unit)) return `${shiftText(value, 0)}\u00a0${unit}`;
   const magnitude = Math.abs(value);
-  const prefix = PREFIXES.find((p) => magnitude >= Number(`1e${p.exponent}`)) ?? PREFIXES[PREFIXES.length - 1]!;
+  const prefix = prefixFor(magnitude, unit);
   const text = shiftText(value, -prefix.exponent);
   const tail = `${prefix.symbol}${unit}`;
   return tail === '' ? text : `${text}\u00a0${tail}`;
+}
+
+/** The largest prefix in use with the unit that leaves at least one digit before the decimal mark, else the smallest in use. */
+function prefixFor(magnitude: number, unit: Unit): (typeof PREFIXES)[number] {
+  let smallest: (typeof PREFIXES)[number] = PREFIXES[0];
+  for (const prefix of PREFIXES) {
+    if (!isCustomary(prefix.exponent, unit)) continue;
+    if (magnitude >= Number(`1e${prefix.exponent}`)) return prefix;
+    smallest = prefix;
+  }
+  return smallest;
 }
 
 /** value · 10^power by moving the decimal text, so that no rounding creeps in. */

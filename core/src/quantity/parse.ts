@@ -1,4 +1,4 @@
-import { PREFIX_EXPONENT, UNIT_SPELLINGS, type Unit } from './prefix.ts';
+import { isCustomary, PREFIX_EXPONENT, UNIT_SPELLINGS, type Unit } from './prefix.ts';
 
 /** A value as typed by an engineer, or why it is not one. `value` is in SI base units. */
 export type Parsed = { ok: true; value: number } | { ok: false; message: string; expected: string };
@@ -37,7 +37,11 @@ const RKM = /^([+-]?)(\d+)([a-zA-ZµμΩΩ])(\d+)(.*)$/su;
  * Source of the letter-for-decimal-mark notation: IEC 60062.
  */
 export function parseQuantity(text: string, unit: Unit): Parsed {
-  const fail = (message: string): Parsed => ({ ok: false, message, expected: `for example ${EXAMPLES[unit]}` });
+  const fail = (message: string, expected = `for example ${EXAMPLES[unit]}`): Parsed => ({
+    ok: false,
+    message,
+    expected,
+  });
   const trimmed = text.trim().replace(/−/gu, '-').replace(/\s+/gu, ' ');
   if (trimmed === '') return fail('Nothing was typed');
   if (trimmed.length > 40) return fail('That is too long for one value');
@@ -49,6 +53,7 @@ export function parseQuantity(text: string, unit: Unit): Parsed {
     const exponent = isUnitMark ? 0 : PREFIX_EXPONENT.get(mark);
     if (exponent !== undefined) {
       if (rest.trim() !== '' && !isUnit(rest.trim(), unit)) return fail(wrongTail(rest.trim(), unit));
+      if (!isCustomary(exponent, unit)) return fail(unusual(trimmed, mark, unit));
       return finish(`${sign}${whole}.${decimals}`, exponent, fail);
     }
     if (!/[eE]/u.test(mark)) return fail(wrongTail(mark, unit));
@@ -67,6 +72,16 @@ export function parseQuantity(text: string, unit: Unit): Parsed {
   if (/^[.,\d]/u.test(rest)) return fail(`"${trimmed}" has more than one decimal mark`);
   const exponent = tailExponent(rest, unit);
   if (exponent === undefined) return fail(wrongTail(rest, unit));
+  if (rest !== '' && !isUnit(rest, unit) && !isCustomary(exponent, unit))
+    return fail(unusual(trimmed, rest.charAt(0), unit));
+  if (unit === '%' && rest === '') {
+    const bare = Number(`${mantissa.replace(',', '.')}e${power}`);
+    if (bare > 0 && bare <= 1)
+      return fail(
+        `"${trimmed}" could mean ${trimmed} % or ${Number((bare * 100).toPrecision(12))} %`,
+        'it with its % sign',
+      );
+  }
   return finish(`${sign}${mantissa.replace(',', '.')}`, Number(power) + exponent, fail);
 }
 
@@ -85,10 +100,19 @@ function tailExponent(tail: string, unit: Unit): number | undefined {
   if (tail === '' || isUnit(tail, unit)) return 0;
   const rate = /^([VA])\/(ms|us|µs|μs|ns)$/u.exec(tail);
   if (rate && unit === `${rate[1] ?? ''}/s`) return tail.includes('m') ? 3 : tail.includes('n') ? 9 : 6;
+  const after = tail.slice(1).trim();
+  // "0.5 mhz": the case of a prefix is easily slipped, and nobody's converter runs at millihertz
+  if (unit === 'Hz' && tail.startsWith('m') && after !== '' && isUnit(after, unit)) return 6;
   const exponent = PREFIX_EXPONENT.get(tail.charAt(0));
   if (exponent === undefined) return undefined;
-  const after = tail.slice(1).trim();
   return after === '' || isUnit(after, unit) ? exponent : undefined;
+}
+
+/** Says what a prefix that nobody uses with this unit would mean, and how to write what is. */
+function unusual(text: string, prefix: string, unit: Unit): string {
+  const other = prefix === 'M' ? 'm' : prefix === 'm' ? 'M' : undefined;
+  const turned = other === undefined ? '' : `; "${other}${unit}" is written with the other case`;
+  return `"${text}" would be in ${prefix}${unit}, which is no size for ${unit} here${turned}`;
 }
 
 function wrongTail(tail: string, unit: Unit): string {

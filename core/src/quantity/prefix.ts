@@ -23,6 +23,23 @@ export const PREFIX_EXPONENT: ReadonlyMap<string, number> = new Map<string, numb
 export type Unit =
   'V' | 'A' | 'Ω' | 'H' | 'F' | 'Hz' | 's' | 'W' | 'J' | 'm' | '°C' | '%' | 'A/s' | 'V/s' | 'V/A' | 'A/V' | 'V·A' | '';
 
+/** Smallest and largest power of ten that a prefix stands for with each unit as people use them; any other is a slip of the case. */
+const CUSTOMARY: Readonly<Partial<Record<Unit, readonly [number, number]>>> = {
+  V: [-12, 3],
+  A: [-12, 3],
+  H: [-12, 0],
+  F: [-12, 0],
+  Hz: [0, 12],
+  s: [-12, 0],
+  m: [-12, 3],
+};
+
+/** Whether a prefix (by its power of ten) is in use with a unit: "5 MV" and "1 mHz" are not. */
+export function isCustomary(exponent: number, unit: Unit): boolean {
+  const [least, most] = CUSTOMARY[unit] ?? [-Infinity, Infinity];
+  return exponent >= least && exponent <= most;
+}
+
 /** Spellings accepted for each unit, lower case (case carries no meaning in a unit's name as people type it). */
 export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
   V: ['v', 'volt', 'volts'],

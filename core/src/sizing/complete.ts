@@ -46,7 +46,7 @@ export function completeDecisions(design: Design): Completion {
     value: 'forced-pwm' as const,
     rule: 'fixed frequency at every load until a policy is chosen',
   }));
-  const control = completeControl(given, brief, decide);
+  const control = completeControl(given, brief, topology, decide);
   const { inputVoltage, outputVoltage } = brief;
   const critical = given.conduction === 'critical';
   const inputs = once(() => tellingInputs(model, brief, phases));
@@ -326,7 +326,12 @@ function chooseTopology(brief: Brief): { value: Topology; rule: string } {
   };
 }
 
-function completeControl(given: Decisions, brief: Brief, decide: Decide): CompleteDecisions['control'] {
+function completeControl(
+  given: Decisions,
+  brief: Brief,
+  topology: Topology,
+  decide: Decide,
+): CompleteDecisions['control'] {
   const { control } = given;
   return {
     ...control,
@@ -348,7 +353,10 @@ function completeControl(given: Decisions, brief: Brief, decide: Decide): Comple
     })),
     maximumDuty: decide('control.maximumDuty', control?.maximumDuty, () => ({
       value: 0.97,
-      rule: 'usual for a bootstrapped high side',
+      rule:
+        topology === 'boost'
+          ? 'an over-driven boost only shorts its source: its duty is limited short of 1'
+          : 'what a bootstrapped high side leaves to recharge itself',
     })),
     deadTime: decide('control.deadTime', control?.deadTime, () => ({
       value: 0,

@@ -21,11 +21,14 @@ export function linearAlternative(brief: Brief): LinearAlternative {
   const { inputVoltage, outputVoltage, outputCurrent } = brief;
   const heat = Math.max(0, inputVoltage.max - outputVoltage) * outputCurrent.max;
   const efficiency = Math.min(1, outputVoltage / inputVoltage.nominal);
-  const feasible = inputVoltage.min >= outputVoltage + DROPOUT;
-  const words = !feasible
-    ? `Not possible: the input falls to ${inputVoltage.min} V and a linear regulator only steps down.`
-    : heat <= COOL
-      ? 'Worth a thought: this little heat needs no heat sink, and there is no switching noise.'
-      : 'Too hot for what it saves, unless the load is so sensitive to noise that nothing else will do.';
+  const inverted = brief.outputPolarity === 'negative';
+  const feasible = !inverted && inputVoltage.min >= outputVoltage + DROPOUT;
+  const words = inverted
+    ? 'Not possible: a linear regulator cannot turn a positive input into an output below return.'
+    : !feasible
+      ? `Not possible: the input falls to ${inputVoltage.min} V and a linear regulator only steps down.`
+      : heat <= COOL
+        ? 'Worth a thought: this little heat needs no heat sink, and there is no switching noise.'
+        : 'Too hot for what it saves, unless the load is so sensitive to noise that nothing else will do.';
   return { feasible, efficiency, heat, words };
 }

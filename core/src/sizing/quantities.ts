@@ -1,8 +1,12 @@
 import { ERICKSON, PRACTICE, type Quantity, type Scene } from '../explain/form.ts';
+import type { Brief } from '../design/schema.ts';
+import type { OperatingPoint } from '../operating/operatingPoint.ts';
+import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
 import { predictExcursion, stepAt } from '../verdict/targets.ts';
 import { frequencyChoice, sizingCorners, worstRipple } from './complete.ts';
 import { transientFactor } from './coupling.ts';
+import { estimate } from './estimate.ts';
 import { USUAL_FREQUENCY } from './frequency.ts';
 import { wantedSaturation } from './inductor.ts';
 import { linearAlternative } from './linearRegulator.ts';
@@ -20,6 +24,19 @@ const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
 function together({ decisions }: Scene['result']): string {
   const factor = transientFactor(decisions);
   return factor === 1 ? '' : `${factor.toPrecision(3)}\\,`;
+}
+
+/** Hz, at a corner of the design as it stands; none where the current stops, or where nothing keeps the inductor from the output. */
+export function zeroAt(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  point: Pick<OperatingPoint, 'inputVoltage' | 'outputCurrent' | 'conductionMode'>,
+): number | undefined {
+  if (point.conductionMode !== 'CCM' || point.outputCurrent === 0) return undefined;
+  const conditions = conditionsAt(brief, decisions, point);
+  // coupled phases move together
+  const together = { ...conditions, inductance: conditions.inductance * transientFactor(decisions) };
+  return estimate(topologyModel(decisions.topology), together).rightHalfPlaneZero;
 }
 
 /** Decisions and first estimates with the rule that makes them. */
@@ -196,6 +213,29 @@ export const sizingQuantities = {
         ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage)
         : undefined,
     form: () => excursionForm('slewUp', '\\Delta v_\\uparrow'),
+  },
+  rightHalfPlaneZero: {
+    name: 'Right-half-plane zero',
+    symbol: 'f_z',
+    unit: 'Hz',
+    kind: 'frequency',
+    value: ({ design: { brief }, result: { decisions }, point }) => zeroAt(brief, decisions, point),
+    exact: true,
+    form: ({ result: { decisions }, point }) => {
+      if (transientFactor(decisions) !== 1 || point.region === 'buck') return undefined;
+      const duty = point.region ? 'boostDuty' : 'duty';
+      const inverting = decisions.topology === 'inverting-buck-boost';
+      return {
+        tex: `f_z = \frac{\q{phases}\,(1-\q{${duty}})^2\,\q{outputVoltage}}{2\pi\,${inverting ? '\q{duty}\,' : ''}\q{inductance}\,\q{outputCurrent}}`,
+        inputs: ['phases', duty, 'outputVoltage', 'inductance', 'outputCurrent'],
+        evaluate: (q) =>
+          (q('phases') * (1 - q(duty)) ** 2 * q('outputVoltage')) /
+          (2 * Math.PI * (inverting ? q('duty') : 1) * q('inductance') * q('outputCurrent')),
+        holds:
+          'Averaged model in continuous conduction: a longer on-time first starves the output. Lowest at the least input and full load; the loop must cross over well below it.',
+        source: ERICKSON('ch. 8'),
+      };
+    },
   },
   linearEfficiency: {
     name: 'Linear regulator, efficiency',

@@ -137,12 +137,15 @@ export const anyStage: fc.Arbitrary<Design> = fc
       minLength: 1,
       maxLength: 3,
     }),
+    inputBanks: fc.array(fc.record({ size: log(0.05, 3), esr: log(0.0005, 0.05) }), { minLength: 1, maxLength: 2 }),
+    bodies: fc.tuple(fc.double({ min: 0.5, max: 1.3, noNaN: true }), fc.double({ min: 0.5, max: 1.3, noNaN: true })),
+    everyInductance: fc.boolean(),
     filter: fc.boolean(),
     source: fc.option(log(1e-8, 1e-6), { nil: undefined }),
     constant: fc.boolean(),
   })
   .map((d) => {
-    const phases = d.topology === 'four-switch-buck-boost' ? 1 : d.phases;
+    const { phases } = d;
     const output = d.input * RATIOS[d.topology](d.duty);
     const current = (d.load * (d.topology === 'buck' ? 1 : Math.max(1, (output + d.input) / d.input))) / phases;
     const volts = d.topology === 'buck' ? output * (1 - d.duty) : d.input * Math.min(d.duty, 0.5);
@@ -158,10 +161,10 @@ export const anyStage: fc.Arbitrary<Design> = fc
         switchingFrequency: d.frequency,
         lightLoad: d.lightLoad,
         inductor: { inductance, resistance, saturationCurrent: 1e3 },
-        controlSwitch: { onResistance: resistance * d.shares[0] },
+        controlSwitch: { onResistance: resistance * d.shares[0], bodyDiodeVoltage: d.bodies[0] },
         rectifier:
           d.drop === undefined
-            ? { kind: 'synchronous', onResistance: resistance * d.shares[1] }
+            ? { kind: 'synchronous', onResistance: resistance * d.shares[1], bodyDiodeVoltage: d.bodies[1] }
             : { kind: 'diode', forwardVoltage: d.drop, resistance: resistance * d.shares[1] },
         ...(coupled
           ? {
@@ -172,13 +175,16 @@ export const anyStage: fc.Arbitrary<Design> = fc
               },
             }
           : {}),
-        // where every branch had series inductance, an ideal edge would make a spike without width
+        // a chopped current's ideal edge would make a spike without width where every branch had series inductance
         outputCapacitors: d.banks.map(({ size, esr, esl }, at) => ({
           capacitance: (capacitance * size) / d.banks.length,
           esr: esr * ohms,
-          esl: at > 0 ? esl : 0,
+          esl: at > 0 || (d.everyInductance && d.topology === 'buck' && !d.constant) ? esl : 0,
         })),
-        inputCapacitors: [{ capacitance: (3 * capacitance * output) / d.input, esr: (0.005 * d.input) / d.load }],
+        inputCapacitors: d.inputBanks.map(({ size, esr }) => ({
+          capacitance: (3 * capacitance * size * output) / d.input,
+          esr: (esr * d.input) / d.load,
+        })),
         ...(d.filter
           ? {
               outputFilter: {

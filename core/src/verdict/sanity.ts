@@ -168,7 +168,9 @@ function conversionRatio(brief: Brief, decisions: CompleteDecisions): Notice[] {
 }
 
 function resolution(decisions: CompleteDecisions): Notice[] {
-  const largest = Math.max(...[...decisions.outputCapacitors, ...decisions.inputCapacitors].map((b) => b.capacitance * b.count));
+  const largest = Math.max(
+    ...[...decisions.outputCapacitors, ...decisions.inputCapacitors].map((b) => b.capacitance * b.count),
+  );
   if (largest <= LARGEST_BANK) return [];
   return [
     {

@@ -288,7 +288,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
     },
     {
       id: 'efficiency',
-      name: 'Efficiency',
+      name: 'Efficiency, conduction only',
       unit: '%',
       sense: 'above',
       required: brief.efficiency,

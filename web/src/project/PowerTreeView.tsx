@@ -30,7 +30,7 @@ export function PowerTreeView({
       {tree.sources.length > 1 ? (
         <p className="mono soft tree-total">
           All sources: <span className="kind-power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads,{' '}
-          <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost on the way
+          <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost in conduction
         </p>
       ) : null}
     </section>
@@ -64,7 +64,7 @@ function TreeSource({
         <p className="mono">
           <span className="kind-power">{formatQuantity(source.outputPower, 'W')}</span> to the loads
           <br />
-          <span className="kind-power">{formatQuantity(source.loss, 'W')}</span> lost on the way
+          <span className="kind-power">{formatQuantity(source.loss, 'W')}</span> lost in conduction
         </p>
         <details>
           <summary>Why?</summary>
@@ -107,7 +107,9 @@ function TreeSource({
                   <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
                   {rail?.worst ? <small>tightest: {rail.worst.name.toLowerCase()}</small> : null}
                 </span>
-                {rail ? <small className="mono kind-power">{formatQuantity(rail.loss, 'W')} lost</small> : null}
+                {rail ? (
+                  <small className="mono kind-power">{formatQuantity(rail.loss, 'W')} in conduction</small>
+                ) : null}
               </Link>
               <div className="tree-load mono">
                 <span className="kind-voltage">

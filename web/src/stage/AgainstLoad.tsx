@@ -43,7 +43,7 @@ const READINGS: readonly Reading[] = [
   { id: 'ripple', name: 'output ripple', unit: 'V', ink: '--volt', log: false, read: loadRipple },
   {
     id: 'efficiency',
-    name: 'efficiency, losses listed',
+    name: 'efficiency, conduction only',
     unit: '%',
     ink: '--power',
     log: false,

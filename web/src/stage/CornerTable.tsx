@@ -51,9 +51,9 @@ const ROWS: readonly { id: QuantityId; name: string; unit: Unit; read: (p: Opera
   { id: 'lossFilterWinding', name: 'Second inductor loss', unit: 'W', read: (p) => p.losses.outputFilterWinding },
   { id: 'lossSource', name: 'Source loss', unit: 'W', read: (p) => p.losses.sourceResistance },
   { id: 'lossPreload', name: 'Preload', unit: 'W', read: (p) => p.losses.preload },
-  { id: 'lossTotal', name: 'Losses listed', unit: 'W', read: (p) => p.losses.total },
+  { id: 'lossTotal', name: 'Losses, conduction only', unit: 'W', read: (p) => p.losses.total },
   { id: 'inputAverage', name: 'Input current', unit: 'A', read: (p) => p.inputCurrent.average },
-  { id: 'efficiency', name: 'Efficiency', unit: '%', read: (p) => p.efficiency },
+  { id: 'efficiency', name: 'Efficiency, conduction only', unit: '%', read: (p) => p.efficiency },
 ];
 
 /** Every quantity at every corner; a number opens its Why? at that corner. */

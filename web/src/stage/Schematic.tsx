@@ -475,7 +475,7 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         {point.switchingFrequency > 0 ? ` of ${formatQuantity(1 / point.switchingFrequency, 's')}` : ''}
       </text>
       <text data-why="efficiency" className="cap kind-power" x={load + 84} y="164" textAnchor="end">
-        {formatQuantity(point.losses.total, 'W')} lost, {formatQuantity(point.efficiency, '%')}
+        {formatQuantity(point.losses.total, 'W')} in conduction, {formatQuantity(point.efficiency, '%')}
       </text>
     </svg>
   );

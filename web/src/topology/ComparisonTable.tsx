@@ -5,9 +5,15 @@ import Table from 'react-bootstrap/Table';
 import { formatQuantity, free, hold, isHeld, type LinearAlternative, type Topology, type Unit } from '@yundro/core';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 import { edit, useDesign } from '../stores/designStore.ts';
+import { WhyNumber } from '../why/WhyNumber.tsx';
 import type { Compared } from '../workers/answers.ts';
 
 type Alternative = Compared['alternatives'][number];
+
+/** No part data yet: what the losses hold stands where they do. */
+const CONDUCTION = 'Conduction loss, nominal';
+
+const ZERO = 'Right-half-plane zero';
 
 const f = (value: number, unit: Unit): string => formatQuantity(value, unit);
 
@@ -37,7 +43,7 @@ const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => st
   { name: 'Output bank', show: (a) => `${f(a.outputCapacitorRms, 'A')} rms` },
   { name: 'Chopped current at', show: (a) => a.pulsating },
   {
-    name: 'Right-half-plane zero',
+    name: ZERO,
     show: (a) => (a.rightHalfPlaneZero === undefined ? 'none' : f(a.rightHalfPlaneZero, 'Hz')),
   },
   {
@@ -45,7 +51,7 @@ const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => st
     show: (a) =>
       `${a.parts.switches} switches, ${a.parts.inductors} ${a.parts.inductors === 1 ? 'core' : 'cores'}, ${a.parts.capacitors} capacitors`,
   },
-  { name: 'First loss, nominal', show: (a) => `${f(a.loss, 'W')}, ${f(a.efficiency, '%')}` },
+  { name: CONDUCTION, show: (a) => `${f(a.loss, 'W')}, ${f(a.efficiency, '%')}` },
 ];
 
 /** Every topology completed and solved from the brief alone, side by side; the person picks, and the reason is kept. */
@@ -83,6 +89,11 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
                 className={`mono${a.topology === chosen ? ' chosen' : ''}${a.ruledOut.length > 0 ? ' soft' : ''}`}
               >
                 {a.works ? row.show(a) : '—'}
+                {row.name === ZERO && a.topology === chosen && compared.rightHalfPlaneZero !== undefined ? (
+                  <>
+                    ; as it stands <WhyNumber id="rightHalfPlaneZero" value={compared.rightHalfPlaneZero} unit="Hz" />
+                  </>
+                ) : null}
               </td>
             ))}
             <td className="mono">{linearCell(row.name, linear)}</td>
@@ -141,9 +152,9 @@ function Fitness({ alternative }: { alternative: Alternative }) {
 
 function linearCell(row: string, linear: LinearAlternative): string {
   if (row === 'Parts') return '1 regulator';
-  if (row === 'First loss, nominal')
-    return linear.feasible ? `${f(linear.heat, 'W')} at most, ${f(linear.efficiency, '%')}` : '—';
-  return row === 'Chopped current at' || row === 'Right-half-plane zero' ? 'none' : '—';
+  if (row === CONDUCTION)
+    return linear.feasible ? `${f(linear.heat, 'W')} at most, all of it, ${f(linear.efficiency, '%')}` : '—';
+  return row === 'Chopped current at' || row === ZERO ? 'none' : '—';
 }
 
 function Choose({ topology, name, chosen }: { topology: Topology; name: string; chosen: boolean }) {

@@ -43,7 +43,7 @@ export const answers = {
     return findTape(design, path);
   },
   compare(design: Design): Compared {
-    const { alternatives, linear } = compareTopologies(design);
+    const { alternatives, standing, linear } = compareTopologies(design);
     // what the page shows, without the whole results
     return {
       alternatives: alternatives.map(({ result, ...figures }) => ({
@@ -51,6 +51,7 @@ export const answers = {
         targets: result.targets.filter((target) => target.verdict !== 'met').map((target) => target.name),
       })),
       linear,
+      rightHalfPlaneZero: standing.rightHalfPlaneZero,
     };
   },
   pictures: picturesOf,
@@ -63,6 +64,8 @@ export const answers = {
 export interface Compared {
   alternatives: (Omit<Alternative, 'result'> & { targets: string[] })[];
   linear: LinearAlternative;
+  /** Hz, of the design as it stands, at its lowest */
+  rightHalfPlaneZero: number | undefined;
 }
 
 export type Answers = typeof answers;
