@@ -22,7 +22,7 @@ export {
   type TopologyComparison,
 } from './explore/topologies.ts';
 export { cancellation } from './sizing/interleaving.ts';
-export { chooseFrequency } from './sizing/frequency.ts';
+
 export { zeroVoltageValley } from './sizing/zeroVoltage.ts';
 export { coupledRipple, transientFactor } from './sizing/coupling.ts';
 export {

@@ -30,6 +30,8 @@ export interface SolveOptions {
   at?: Partial<Corner> | undefined;
   /** remarks from reading the file, passed on as warnings */
   remarks?: readonly Fault[] | undefined;
+  /** m² of die that free switches share, where stages are compared */
+  silicon?: number | undefined;
 }
 
 /** The corners that every design is held against: input min, nominal, max × load min, max, each once. */
@@ -45,7 +47,7 @@ export function cornersOf({ brief }: Pick<Design, 'brief'>): Corner[] {
  * same design gives the same result, and nothing downstream reaches back.
  */
 export function solve(design: Design, options: SolveOptions = {}): Result {
-  const { decisions, decided } = completeDecisions(design);
+  const { decisions, decided } = completeDecisions(design, { silicon: options.silicon });
   const { brief } = design;
   const corners = options.at
     ? [

@@ -136,6 +136,7 @@ export const capacitorBankSchema = object({
   esl: nonNegative('H, of one').default(0),
   count: count(10_000, 'equal ones in parallel').default(1),
   rippleCurrentRating: positive('A RMS, of one').optional(),
+  voltageRating: positive('V').optional(),
   partId: name(120).optional(),
 });
 const banks = z

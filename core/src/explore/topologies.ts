@@ -2,6 +2,7 @@ import type { Design, Topology } from '../design/schema.ts';
 import type { OperatingPoint, SwitchStress } from '../operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { linearAlternative, type LinearAlternative } from '../sizing/linearRegulator.ts';
+import { completeDecisions, siliconIn } from '../sizing/complete.ts';
 import { zeroAt } from '../sizing/quantities.ts';
 import { solve, type Result } from '../solve.ts';
 import { topologyModel, TOPOLOGIES } from '../topology/index.ts';
@@ -58,6 +59,8 @@ export interface TopologyComparison {
   alternatives: Alternative[];
   /** the design as it stands, with what is held in it */
   standing: Alternative;
+  /** m² of die that every alternative shares out among its switches */
+  silicon: number;
   linear: LinearAlternative;
 }
 
@@ -65,22 +68,31 @@ export interface TopologyComparison {
 const FATAL = ['out-of-reach', 'passes-through', 'maximumDuty', 'minimumOnTime', 'minimumOffTime', 'not-solved'];
 
 /**
- * Every topology completed and solved from the brief alone (the controller's limits and the held reasons stay), with
- * what rules each out. The design's own decisions do not weigh in, so that the comparison is fair.
+ * Every topology completed and solved from the brief alone (the controller's limits stay), with what rules each out.
+ * Like is compared with like: all share out the same area of silicon, that of the topology that the brief itself leads
+ * to, with its kind of rectifier, and all wind their inductors by the same rule. The design's own decisions do not
+ * weigh in, so that the comparison is fair.
  */
 export function compareTopologies(design: Design): TopologyComparison {
   const { control, lightLoad } = design.decisions;
+  const bare: Design = {
+    ...design,
+    decisions: { ...(control ? { control } : {}), ...(lightLoad ? { lightLoad } : {}) },
+  };
+  const { decisions: first } = completeDecisions(bare);
+  const silicon = siliconIn(bare, first);
   return {
     standing: assess(design, solve(design)),
     alternatives: TOPOLOGIES.map((topology) =>
       assess(
         design,
-        solve({
-          ...design,
-          decisions: { topology, ...(control ? { control } : {}), ...(lightLoad ? { lightLoad } : {}) },
-        }),
+        solve(
+          { ...bare, decisions: { ...bare.decisions, topology, rectifier: { kind: first.rectifier.kind } } },
+          { silicon },
+        ),
       ),
     ),
+    silicon,
     linear: linearAlternative(design.brief),
   };
 }

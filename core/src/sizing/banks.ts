@@ -1,7 +1,8 @@
 import type { Brief, CapacitorBank } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { bankRipple, bankRms, worstOverDuty, type Estimate } from './estimate.ts';
-import { bulkFor, ceramicFor, loopExcursion, lumped, slewExcursion } from './outputBank.ts';
+import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
+import { bulkFor, ceramicFor, dampingFor } from '../parts/capacitors.ts';
+import { loopExcursion, lumped, slewExcursion } from './outputBank.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
 const USE = 0.8;
@@ -13,6 +14,54 @@ const MOST_CERAMICS = 16;
 const MOST_BULK = 100;
 /** Share of the nominal input allowed as ripple when the brief does not say. Common practice, no source. */
 export const INPUT_RIPPLE_SHARE = 0.01;
+
+/** Efficiency that a stage of a power (W) is usually built to, where the brief asks for none; between them by the logarithm. Common practice, no source. */
+const USUAL_EFFICIENCY: readonly (readonly [number, number])[] = [
+  [0.1, 0.8],
+  [1, 0.87],
+  [10, 0.91],
+  [100, 0.94],
+  [1e3, 0.965],
+  [1e4, 0.98],
+];
+
+/** V of output whose own drop of a volt's worth of resistance and dead time doubles what is usually lost. Common practice, no source. */
+const LOW_OUTPUT = 1;
+
+/** W that a stage may lose at full load, by the brief's efficiency or the usual one for its power. */
+export function allowedLoss({ efficiency, outputVoltage, outputCurrent }: Brief): number {
+  const power = outputVoltage * outputCurrent.max;
+  if (efficiency !== undefined) return power * (1 / efficiency - 1 || 0.01);
+  const place = Math.log10(power);
+  const after = USUAL_EFFICIENCY.findIndex(([watts]) => watts >= power);
+  const lowOutput = 1 + LOW_OUTPUT / outputVoltage;
+  if (after === 0) return lowOutput * power * (1 / USUAL_EFFICIENCY[0]![1] - 1);
+  const [low, high] =
+    after < 0
+      ? [USUAL_EFFICIENCY.at(-1)!, USUAL_EFFICIENCY.at(-1)!]
+      : [USUAL_EFFICIENCY[after - 1]!, USUAL_EFFICIENCY[after]!];
+  const part = low === high ? 0 : (place - Math.log10(low[0])) / (Math.log10(high[0]) - Math.log10(low[0]));
+  return lowOutput * power * (1 / (low[1] + part * (high[1] - low[1])) - 1);
+}
+
+/** Step and excursion assumed where the brief gives none: half of full load within 5 % of the output. Common practice, no source. */
+const ASSUMED_STEP = 0.5;
+const ASSUMED_DEVIATION = 0.05;
+
+/** What the output bank is sized for in a load step: A, V, and whether it was assumed. */
+export function stepToSize({ loadStep, outputCurrent, outputVoltage }: Brief): {
+  step: number;
+  deviation: number;
+  assumed: boolean;
+} {
+  return loadStep
+    ? {
+        step: Math.abs(loadStep.to - loadStep.from),
+        deviation: loadStep.deviation ?? ASSUMED_DEVIATION * outputVoltage,
+        assumed: loadStep.deviation === undefined,
+      }
+    : { step: ASSUMED_STEP * outputCurrent.max, deviation: ASSUMED_DEVIATION * outputVoltage, assumed: true };
+}
 
 /** A load step to start from: a quarter to three quarters of full load, 3 % of the output. Common practice, no source. */
 export function suggestLoadStep({ outputCurrent, outputVoltage }: Brief): NonNullable<Brief['loadStep']> {
@@ -33,6 +82,8 @@ export interface Sized {
   at: readonly Estimate[];
   phases: number;
   frequency: number;
+  /** whether light load is met with ever fewer pulses of full size */
+  skips: boolean;
   /** Hz, of the loop, assumed */
   crossover: number;
 }
@@ -52,18 +103,21 @@ export function chooseOutputBank(
   slew: { on: number; off: number },
   exactRipple: (banks: CapacitorBank[], inputs: readonly number[]) => number,
 ): { value: CapacitorBank[]; rule: string } {
-  const { outputVoltage, loadStep } = brief;
+  const { outputVoltage } = brief;
   const rippleLimit = USE * allowedOutputRipple(brief);
-  const stepLimit = loadStep ? USE * (loadStep.deviation ?? 0.03 * outputVoltage) : Infinity;
-  const step = loadStep ? Math.abs(loadStep.to - loadStep.from) : 0;
+  const { step, deviation, assumed } = stepToSize(brief);
+  const stepLimit = USE * deviation;
   const rms = Math.max(
     ...stage.at.map((corner) =>
       worstOverDuty(corner.output, stage.phases, (side) => bankRms(side, corner, stage.phases)),
     ),
   );
   const rippleAt = (corner: Estimate, banks: CapacitorBank[]): number =>
-    worstOverDuty(corner.output, stage.phases, (side) =>
-      bankRipple(side, corner, stage.phases, stage.frequency, banks),
+    Math.max(
+      stage.skips ? pulseRipple(corner, corner.output, stage.frequency, banks) : 0,
+      worstOverDuty(corner.output, stage.phases, (side) =>
+        bankRipple(side, corner, stage.phases, stage.frequency, banks),
+      ),
     );
   const rippleOf = (banks: CapacitorBank[]): number => Math.max(...stage.at.map((corner) => rippleAt(corner, banks)));
   /** what the step asks of a bank, by what holds the current back */
@@ -93,7 +147,9 @@ export function chooseOutputBank(
   const ruleFor = (banks: CapacitorBank[]): string => {
     const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
     if (byStep > Math.max(byRipple, byRms))
-      return stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words;
+      return `${stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words}${
+        assumed ? ` (assumed: ${formatQuantity(step, 'A')} within ${formatQuantity(deviation, 'V')})` : ''
+      }`;
     return byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS rules` : 'ripple rules';
   };
 
@@ -118,6 +174,25 @@ export function chooseOutputBank(
   };
 }
 
+/**
+ * Ripple of single pulses at the lightest load, V peak to peak: each is a whole ramp up and down at the boundary of
+ * continuous conduction, and nearly all of its charge, ΔI/(2f), stays in the bank until the next.
+ */
+function pulseRipple(at: Estimate, side: SideCurrent, frequency: number, banks: readonly CapacitorBank[]): number {
+  const { capacitance, resistance } = lumped(banks);
+  const share = side.chopped ? side.share : 1;
+  return at.inductorRipple * (share / (2 * frequency * capacitance) + resistance);
+}
+
+/** Ceramics at the input beyond which bulk joins them. Common practice, no source. */
+const MOST_INPUT_CERAMICS = 12;
+/** W below which a stage's leads ring too little to want damping. Common practice, no source. */
+const DAMPED_POWER = 2;
+/** H of the leads to a source, where the brief does not say. Common practice, no source: a metre of pair. */
+const LEADS = 0.5e-6;
+/** Times the ceramics' capacitance that a damping capacitor has at least. Source: Erickson and Maksimović, input-filter chapter (n of 4 gives a peak near the characteristic impedance); recalled from memory. */
+const DAMPING_RATIO = 3;
+
 export function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorBank[]; rule: string } {
   const unit = { ...ceramicFor(brief.inputVoltage.max), esl: 0 }; // the input ripple is figured without it
   const { at, phases, frequency } = stage;
@@ -127,16 +202,40 @@ export function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorB
   const byRms = worst.rms / ((unit.rippleCurrentRating ?? Infinity) * USE);
   const limit = USE * allowedInputRipple(brief);
   // equal parts share capacitance and resistance alike, so the ripple falls with their number
-  const byRipple =
+  const rippleAt = (corner: Estimate): number =>
     Math.max(
-      ...at.map((c) => worstOverDuty(c.input, phases, (side) => bankRipple(side, c, phases, frequency, [unit]))),
-    ) / limit;
+      stage.skips ? pulseRipple(corner, corner.input, frequency, [unit]) : 0,
+      worstOverDuty(corner.input, phases, (side) => bankRipple(side, corner, phases, frequency, [unit])),
+    );
+  const byRipple = Math.max(...at.map(rippleAt)) / limit;
+  const rule =
+    byRms > byRipple
+      ? `${formatQuantity(worst.rms, 'A')} RMS at its worst duty rules, at ${formatQuantity(worst.corner.inputVoltage, 'V')}`
+      : 'input ripple rules';
+  if (byRipple > MOST_INPUT_CERAMICS) {
+    // charge is cheaper in bulk: ceramics for the edges, as many as the RMS asks for
+    const few = of(unit, Math.max(4, Math.ceil(byRms)));
+    const part = { ...bulkFor(brief.inputVoltage.max), esl: 0 };
+    const most = Math.min(MOST_BULK, byRipple - few.count);
+    for (let bulk = 1; bulk < most; bulk += 1 + Math.floor(bulk / 6)) {
+      const banks = [few, of(part, bulk)];
+      const ripple = at.map((c) =>
+        worstOverDuty(c.input, phases, (side) => bankRipple(side, c, phases, frequency, banks)),
+      );
+      if (Math.max(...ripple) <= limit)
+        return { value: banks, rule: `${rule}; bulk joins the ceramics and damps the source` };
+    }
+  }
   const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple))));
+  const ceramics = of(unit, count);
+  const power = brief.outputVoltage * brief.outputCurrent.max;
+  if (power < DAMPED_POWER && brief.sourceInductance === undefined) return { value: [ceramics], rule };
+  const inductance = brief.sourceInductance ?? LEADS;
+  const charge = unit.capacitance * count;
+  const bulk = { ...dampingFor(brief.inputVoltage.max), esl: 0 };
+  const damping = of(bulk, Math.min(20, Math.max(1, Math.ceil((DAMPING_RATIO * charge) / bulk.capacitance))));
   return {
-    value: [of(unit, count)],
-    rule:
-      byRms > byRipple
-        ? `${formatQuantity(worst.rms, 'A')} RMS at its worst duty rules, at ${formatQuantity(worst.corner.inputVoltage, 'V')}`
-        : 'input ripple rules',
+    value: [ceramics, damping],
+    rule: `${rule}; an electrolytic damps ${formatQuantity(inductance, 'H')} of ${brief.sourceInductance === undefined ? 'leads (assumed)' : 'source'} against them`,
   };
 }

@@ -33,6 +33,8 @@ export interface Estimate {
   output: SideCurrent;
   /** Hz; undefined where there is none */
   rightHalfPlaneZero: number | undefined;
+  /** true where the current stops in each period: then both sides see triangular pulses from 0 to the peak */
+  pulsed?: boolean;
 }
 
 /** What the closed forms need to know before anything is chosen. */
@@ -118,10 +120,43 @@ export function estimate(model: TopologyModel, conditions: StageConditions): Est
 }
 
 /**
+ * One corner in discontinuous conduction, by closed forms: one pulse a period, from 0 to its peak and back.
+ * Source: Erickson and Maksimović, chapter 5; recalled from memory.
+ */
+export function pulsedEstimate(model: TopologyModel, conditions: StageConditions): Estimate {
+  const { forms, conditions: c, cells } = likelyOperation(model, conditions);
+  const found = forms.dcmDuties(c);
+  const crowding = Math.min(1, 0.98 / (found.duty + found.rectifierDuty));
+  const duty = found.duty * crowding;
+  const rectifierDuty = found.rectifierDuty * crowding;
+  const volts = cells.control!.fromInput * c.inputVoltage - cells.control!.toOutput * c.outputVoltage;
+  const peak = (volts * duty) / (c.inductance * c.switchingFrequency);
+  const side = (at: (cell: Cell) => 0 | 1): SideCurrent => ({
+    chopped: true,
+    share: duty * at(cells.control!) + rectifierDuty * at(cells.rectifier!),
+  });
+  return {
+    inputVoltage: c.inputVoltage,
+    duty,
+    inductorAverage: (peak * (duty + rectifierDuty)) / 2,
+    inductorRipple: peak,
+    summedRipple: peak,
+    peak,
+    controlRms: peak * Math.sqrt(duty / 3),
+    rectifierRms: peak * Math.sqrt(rectifierDuty / 3),
+    input: side((cell) => cell.fromInput),
+    output: side((cell) => cell.toOutput),
+    rightHalfPlaneZero: undefined,
+    pulsed: true,
+  };
+}
+
+/**
  * RMS current of the bank on one side, A, phases interleaved: flat-topped pulses where the current is chopped, the
  * inductor's ripple where it is not (the phases' cancellation left as reserve).
  */
 export function bankRms(side: SideCurrent, at: Estimate, phases: number): number {
+  if (at.pulsed) return at.peak * Math.sqrt(phases * Math.max(0, side.share / 3 - (side.share / 2) ** 2));
   if (!side.chopped) return at.summedRipple / Math.sqrt(12);
   const ripple = at.inductorRipple / Math.sqrt(12);
   return Math.hypot(
@@ -163,6 +198,12 @@ export function bankRipple(
 ): number {
   const repeat = 1 / (frequency * phases);
   const { capacitance, resistance } = lumped(banks);
+  if (at.pulsed) {
+    // what the pulse brings above its own average
+    const average = (at.peak * side.share) / 2;
+    const charge = ((at.peak - average) ** 2 / (2 * at.peak)) * (side.share / frequency);
+    return charge / capacitance + at.peak * resistance;
+  }
   if (side.chopped) {
     const fraction = (phases * side.share) % 1;
     const [one, other, ...more] = banks;

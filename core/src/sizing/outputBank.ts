@@ -129,19 +129,3 @@ export function pulsedRipple(step: number, share: number, period: number, one: L
   }
   return most - least;
 }
-
-/** Generic capacitors by working voltage, effective at bias. Plausible data-sheet values; common practice, no source. */
-export function ceramicFor(voltage: number): CapacitorBank {
-  if (voltage <= 6) return { capacitance: 15e-6, esr: 0.003, esl: 0.5e-9, count: 1, rippleCurrentRating: 3 };
-  if (voltage <= 14) return { capacitance: 8.2e-6, esr: 0.004, esl: 0.5e-9, count: 1, rippleCurrentRating: 3 };
-  if (voltage <= 36) return { capacitance: 4.7e-6, esr: 0.004, esl: 0.8e-9, count: 1, rippleCurrentRating: 3 };
-  if (voltage <= 75) return { capacitance: 2.2e-6, esr: 0.005, esl: 0.8e-9, count: 1, rippleCurrentRating: 2.5 };
-  return { capacitance: 1e-6, esr: 0.008, esl: 1e-9, count: 1, rippleCurrentRating: 2 };
-}
-
-/** The bulk part that joins the ceramics when a step needs much charge. */
-export function bulkFor(voltage: number): CapacitorBank {
-  if (voltage <= 12) return { capacitance: 330e-6, esr: 0.009, esl: 2e-9, count: 1, rippleCurrentRating: 4 };
-  if (voltage <= 36) return { capacitance: 100e-6, esr: 0.02, esl: 3e-9, count: 1, rippleCurrentRating: 2.5 };
-  return { capacitance: 47e-6, esr: 0.06, esl: 5e-9, count: 1, rippleCurrentRating: 1.2 };
-}

@@ -3,7 +3,7 @@ import type { CompleteDecisions } from '../operating/stage.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { preferredUp } from '../quantity/index.ts';
 import { allowedOutputRipple } from './banks.ts';
-import { ceramicFor } from './outputBank.ts';
+import { ceramicFor } from '../parts/capacitors.ts';
 
 /** Part of the allowed output voltage drop that a second section's winding may take. Our own starting point. */
 const DROP_SHARE = 0.002;

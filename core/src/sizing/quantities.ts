@@ -1,13 +1,15 @@
 import { ERICKSON, PRACTICE, type Quantity, type Scene } from '../explain/form.ts';
-import type { Brief } from '../design/schema.ts';
+import type { Brief, Design } from '../design/schema.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
 import { predictExcursion, stepAt } from '../verdict/targets.ts';
-import { frequencyChoice, sizingCorners, worstRipple } from './complete.ts';
+import { dutyEnds, frequencyFor, pulsedInductance, switchedVoltage, type StageShape } from './complete.ts';
+import { sizingCorners, worstRipple } from './corners.ts';
+import { meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { transientFactor } from './coupling.ts';
 import { estimate } from './estimate.ts';
-import { USUAL_FREQUENCY } from './frequency.ts';
+import { usualFrequency } from './frequency.ts';
 import { wantedSaturation } from './inductor.ts';
 import { linearAlternative } from './linearRegulator.ts';
 import {
@@ -19,6 +21,22 @@ import {
 } from './outputBank.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
+
+/** A complete design's shape, as its frequency was chosen from it. */
+function shapeOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): StageShape {
+  const { topology, phases, control, rippleSchool, rippleRatio } = decisions;
+  return {
+    brief,
+    model: topologyModel(topology),
+    phases,
+    control,
+    rippleSchool,
+    rippleRatio,
+    pulsed: meansPulses(brief, given, topology),
+    synchronous: decisions.rectifier.kind === 'synchronous',
+    given,
+  };
+}
 
 /** What the inductance counts for while all phases move together, typeset; nothing where they are not coupled. */
 function together({ decisions }: Scene['result']): string {
@@ -48,21 +66,25 @@ export const sizingQuantities = {
     kind: 'frequency',
     value: ({ point }) => point.switchingFrequency,
     setBy: 'decisions.switchingFrequency',
-    form: ({ design: { brief }, result: { decided, decisions } }) => {
+    form: ({ design, result: { decided, decisions } }) => {
       if (!decided.some((d) => d.path === 'switchingFrequency')) return undefined;
-      const model = topologyModel(decisions.topology);
-      const { low, high } = frequencyChoice(brief, model, decisions.phases, decisions.control);
+      const shape = shapeOf(design, decisions);
+      const { low, high } = dutyEnds(shape);
+      const usual = usualFrequency(switchedVoltage(shape), shape.pulsed, shape.rippleSchool === 'small-and-fast');
       const figure = (duty: number): string => duty.toPrecision(3);
       return {
-        tex: `f \\le \\min\\left(${USUAL_FREQUENCY / 1000}\\,\\mathrm{kHz},\\ \\frac{${figure(low.duty)}}{1.25\\,\\q{minimumOnTime}},\\ \\frac{1 - ${figure(high.duty)}}{1.25\\,\\q{minimumOffTime}}\\right)`,
+        tex: `f \le \min\left(${usual / 1000}\,\mathrm{kHz},\ \frac{${figure(low.duty)}}{1.25\,\q{minimumOnTime}},\ \frac{1 - ${figure(high.duty)}}{1.25\,\q{minimumOffTime}},\ f(P_\mathrm{max})\right)`,
         inputs: ['minimumOnTime', 'minimumOffTime'],
         evaluate: (q) =>
-          frequencyChoice(brief, model, decisions.phases, {
-            ...decisions.control,
-            minimumOnTime: q('minimumOnTime'),
-            minimumOffTime: q('minimumOffTime'),
-          }).choice.frequency,
-        holds: `Ideal duty, smallest at ${low.input} V and largest at ${high.input} V, a quarter of each time limit to spare; then the next lower E24 value, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
+          frequencyFor({
+            ...shape,
+            control: {
+              ...shape.control,
+              minimumOnTime: q('minimumOnTime'),
+              minimumOffTime: q('minimumOffTime'),
+            },
+          }).frequency,
+        holds: `The usual frequency for the ${switchedVoltage(shape).toPrecision(3)} V that are switched (falling with its power 0.7 above 40 V); ideal duty, smallest at ${low.input.toPrecision(4)} V and largest at ${high.input.toPrecision(4)} V, a quarter of each time limit to spare; and the frequency at which switches and windings that can be had are expected to lose no more than their share. Then a value that people set, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
         source: PRACTICE,
       };
     },
@@ -98,13 +120,25 @@ export const sizingQuantities = {
     kind: 'part',
     value: ({ result }) => result.decisions.inductor.inductance,
     setBy: 'decisions.inductor.inductance',
-    form: ({ design: { brief }, result: { decided, decisions } }) => {
+    form: ({ design: { brief, decisions: given }, result: { decided, decisions } }) => {
       if (decisions.conduction === 'critical' || !decided.some((d) => d.path === 'inductor.inductance'))
         return undefined;
       const { switchingFrequency } = decisions;
+      if (meansPulses(brief, given, decisions.topology)) {
+        const shape = { brief, model: topologyModel(decisions.topology) };
+        const volts = pulsedInductance(shape, 1);
+        return {
+          tex: `L = \frac{(${PULSED_DUTY}\cdot ${brief.inputVoltage.min}\,\mathrm V)^2}{2\cdot ${brief.outputCurrent.max}\,\mathrm A\,\q{switchingFrequency}\,(${((PULSED_DUTY * brief.inputVoltage.min) ** 2 / (2 * brief.outputCurrent.max * volts)).toPrecision(4)}\,\mathrm V)}`,
+          inputs: ['switchingFrequency'],
+          evaluate: (q) => volts / q('switchingFrequency'),
+          holds:
+            'Discontinuous conduction, lossless: the duty named at the least input and full load; the last figure is what the inductor discharges against. Then the next lower E6 value.',
+          source: ERICKSON('ch. 5'),
+        };
+      }
       const corners = sizingCorners(brief, decisions, 1);
       const worst = worstRipple(corners);
-      const largest = Math.max(...corners.map((at) => at.inductorAverage));
+      const largest = Math.max(SMALL_CURRENT, ...corners.map((at) => at.inductorAverage));
       const volts = worst.inductorRipple * switchingFrequency;
       return {
         tex: `L = \\frac{v_L\\,d}{\\q{rippleRatio}\\,(${largest.toPrecision(4)}\\,\\mathrm A)\\,\\q{switchingFrequency}},\\quad v_L\\,d = ${volts.toPrecision(4)}\\,\\mathrm V`,

@@ -75,9 +75,12 @@ describe('small parts', () => {
 describe('rules', () => {
   test('bands are kept clear of every harmonic', () => {
     const bands = [{ min: 0.53e6, max: 1.7e6 }];
-    const { frequency, limitedBy } = chooseFrequency(0.3, 0.5, 80e-9, 120e-9, [{ min: 450e3, max: 470e3 }]);
+    const need = { usual: 500e3, smallestDuty: 0.3, largestDuty: 0.5, minimumOnTime: 80e-9, minimumOffTime: 120e-9 };
+    // the near way out of a broad band is up
+    expect(chooseFrequency({ ...need, keepClear: bands }).frequency).toBeGreaterThan(1.7e6);
+    const { frequency, limitedBy } = chooseFrequency({ ...need, keepClear: [{ min: 450e3, max: 470e3 }] });
     expect([frequency, limitedBy]).toEqual([500e3, 'wish']);
-    const lower = chooseFrequency(0.3, 0.5, 80e-9, 120e-9, [{ min: 490e3, max: 510e3 }]);
+    const lower = chooseFrequency({ ...need, keepClear: [{ min: 490e3, max: 510e3 }] });
     expect(lower.limitedBy).toBe('band');
     expect(harmonicIn(lower.frequency, [{ min: 490e3, max: 510e3 }])).toBeUndefined();
     expect(harmonicIn(400e3, bands)).toMatchObject({ harmonic: 2 });

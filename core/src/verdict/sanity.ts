@@ -3,6 +3,7 @@ import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { SCHOOLS } from '../sizing/inductor.ts';
+import { SMALL_CURRENT } from '../sizing/mode.ts';
 import { lumped } from '../sizing/outputBank.ts';
 import type { Notice } from './notices.ts';
 
@@ -22,8 +23,9 @@ const FUSE_USE = 0.75;
 const LARGEST_RIPPLE = 0.2;
 /** Ratio of source resonance to the ripple's frequency that counts as meeting it. */
 const NEAR = 1.4;
-/** Output over input, or the reverse, beyond which a plain stage is at the end of what it does well. */
-const LARGEST_RATIO = 10;
+/** Input over output of a buck, and output over input of the others, beyond which a plain stage is at the end of what it does well. */
+const LARGEST_STEP_DOWN = 20;
+const LARGEST_STEP_UP = 8;
 /** F; beyond it a bank is a storage element whose ripple the arithmetic's digits no longer hold beside its voltage. */
 const LARGEST_BANK = 1e4;
 
@@ -55,7 +57,7 @@ function rippleGuideline(decisions: CompleteDecisions, fullest: readonly Operati
   if (running.length === 0) return [];
   const carried = Math.max(...running.map((point) => point.inductorCurrent.average));
   const worst = running.reduce((a, b) => (b.inductorCurrent.ripple > a.inductorCurrent.ripple ? b : a));
-  const ratio = worst.inductorCurrent.ripple / carried;
+  const ratio = worst.inductorCurrent.ripple / Math.max(carried, SMALL_CURRENT); // parts for less hardly exist
   const { name, low, high } = SCHOOLS[decisions.rippleSchool];
   const guideline = `the ${name} guideline is ${percent(low)} to ${percent(high)}`;
   const words = `The inductor’s ripple of ${amperes(worst.inductorCurrent.ripple)} at ${volts(worst.inputVoltage)} is ${percent(ratio)} of the ${amperes(carried)} it carries, and ${guideline}`;
@@ -157,12 +159,14 @@ function conversionRatio(brief: Brief, decisions: CompleteDecisions): Notice[] {
   const { min, max } = brief.inputVoltage;
   const up = brief.outputVoltage / min;
   const down = max / brief.outputVoltage;
-  const ratio = decisions.topology === 'buck' ? down : decisions.topology === 'boost' ? up : Math.max(up, down);
-  if (ratio <= LARGEST_RATIO) return [];
+  const stepsUp = decisions.topology !== 'buck' && up > LARGEST_STEP_UP;
+  const stepsDown = decisions.topology !== 'boost' && down > LARGEST_STEP_DOWN;
+  if (!stepsUp && !stepsDown) return [];
+  const ratio = stepsUp ? up : down;
   return [
     {
       id: 'conversion-ratio',
-      message: `${volts(brief.outputVoltage)} from ${volts(ratio === up ? min : max)} is a ratio of 1 to ${Math.round(ratio)}: the switches carry the larger current and block the larger voltage at once, and the duty is at an end of its range. A transformer, a tapped inductor or two stages are usual there.`,
+      message: `${volts(brief.outputVoltage)} from ${volts(stepsUp ? min : max)} is a ratio of 1 to ${Math.round(ratio)}: the switches carry the larger current and block the larger voltage at once, and the duty is at an end of its range. A transformer, a tapped inductor or two stages are usual there.`,
     },
   ];
 }

@@ -105,7 +105,9 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
   const nominal = nearestNominal(brief.inputVoltage.nominal, points);
   const most = Math.max(...points.map((point) => point.outputCurrent));
   const fullest = (point: OperatingPoint): boolean => point.outputCurrent === most;
-  const running = (point: OperatingPoint): boolean => point.onTime > 0;
+  // a four-switch stage passes from one way of running to another at its controller's limits, by design
+  const free = (point: OperatingPoint): boolean =>
+    point.onTime > 0 && !(point.region !== undefined && point.conductionMode === 'CCM');
   const rating = (banks: typeof inputCapacitors): number | undefined =>
     banks.every((bank) => bank.rippleCurrentRating !== undefined)
       ? banks.reduce((sum, bank) => sum + bank.rippleCurrentRating! * bank.count, 0)
@@ -175,7 +177,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       sense: 'above',
       required: control.minimumOnTime || undefined,
       predict: (point) => point.onTime,
-      applies: running,
+      applies: free,
       levers: ['switchingFrequency', 'control.minimumOnTime', 'lightLoad'],
       quantity: 'onTime',
     },
@@ -186,7 +188,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       sense: 'above',
       required: control.minimumOffTime || undefined,
       predict: (point) => point.offTime,
-      applies: running,
+      applies: free,
       levers: ['switchingFrequency', 'control.minimumOffTime'],
       quantity: 'offTime',
     },
@@ -198,7 +200,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       required: control.maximumDuty,
       predict: switchingDuty,
       levers: ['control.maximumDuty', 'topology', 'inductor.resistance'],
-      quantity: (point) => (pressedLeg(point) === 'boost' ? 'boostDuty' : 'duty'),
+      quantity: (point) => (point.region === undefined ? 'duty' : 'boostDuty'),
     },
     {
       id: 'inductorSaturation',
@@ -301,13 +303,9 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
   ];
 }
 
-/** The leg whose duty a limit speaks of: in a four-switch stage past its buck region, the boost leg. */
-function pressedLeg({ region }: OperatingPoint): 'buck' | 'boost' {
-  return region === undefined || region === 'buck' ? 'buck' : 'boost';
-}
-
-function switchingDuty(point: OperatingPoint): number {
-  return pressedLeg(point) === 'buck' ? point.duty : (point.boostDuty ?? 0);
+/** The duty that a limit speaks of: a four-switch stage’s boost leg takes over where its buck leg reaches its own. */
+function switchingDuty({ region, duty, boostDuty }: OperatingPoint): number {
+  return region === undefined ? duty : (boostDuty ?? 0);
 }
 
 /** V across a switch, or across its like in the boost leg where that leg has none of its own. */
