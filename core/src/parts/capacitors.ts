@@ -61,6 +61,7 @@ export function bulkFor(voltage: number): CapacitorBank {
 
 /** Electrolytic of one class: F and Ω that it has by bias. Its resistance is what damps the source's leads. */
 const DAMPING: readonly CapacitorClass[] = [
+  { bias: 6, rating: 16, part: { capacitance: 330e-6, esr: 0.08, esl: 6e-9, rippleCurrentRating: 0.8 } },
   { bias: 12, rating: 25, part: { capacitance: 220e-6, esr: 0.08, esl: 6e-9, rippleCurrentRating: 0.8 } },
   { bias: 28, rating: 50, part: { capacitance: 100e-6, esr: 0.12, esl: 8e-9, rippleCurrentRating: 0.7 } },
   { bias: 64, rating: 100, part: { capacitance: 68e-6, esr: 0.2, esl: 10e-9, rippleCurrentRating: 0.7 } },

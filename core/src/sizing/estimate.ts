@@ -199,6 +199,7 @@ export function bankRipple(
   const repeat = 1 / (frequency * phases);
   const { capacitance, resistance } = lumped(banks);
   if (at.pulsed) {
+    if (!(at.peak > 0)) return 0;
     // what the pulse brings above its own average
     const average = (at.peak * side.share) / 2;
     const charge = ((at.peak - average) ** 2 / (2 * at.peak)) * (side.share / frequency);

@@ -10,6 +10,7 @@ import { completeDecisions } from './complete.ts';
 import { transientFactor } from './coupling.ts';
 import { bankRipple, bankRms, estimate, losslessConditions, worstOverDuty } from './estimate.ts';
 import { harmonicIn } from './frequency.ts';
+import { SMALL_CURRENT } from './mode.ts';
 import { pulsedRipple, slewExcursion } from './outputBank.ts';
 
 const log = (low: number, high: number): fc.Arbitrary<number> =>
@@ -67,7 +68,12 @@ describe.each(Object.keys(RATIOS) as Topology[])('a bare brief for a %s', (topol
           // the ratio asked for, at the worst place, within the step of the series; losses carry the current past lossless
           ripple:
             most((p) => p.inductorCurrent.ripple) <=
-            decisions.rippleRatio * most((p) => p.inductorCurrent.average) * 1.3,
+            decisions.rippleRatio *
+              Math.max(
+                SMALL_CURRENT,
+                most((p) => p.inductorCurrent.average),
+              ) *
+              1.3,
           'input rms': most((p) => p.inputCapacitor.rmsCurrent) <= rating(decisions.inputCapacitors),
           'output rms': most((p) => p.outputCapacitor.rmsCurrent) <= rating(decisions.outputCapacitors),
           'input ripple': most((p) => p.inputCapacitor.ripple) <= allowedInputRipple(brief),
@@ -79,7 +85,8 @@ describe.each(Object.keys(RATIOS) as Topology[])('a bare brief for a %s', (topol
         })
           .filter(([, holds]) => !holds)
           .map(([name]) => name);
-        if (fault.length > 0) throw new Error(`${fault.join(', ')} fails`);
+        if (fault.length > 0)
+          throw new Error(`${fault.join(', ')}: ${JSON.stringify(brief)} ${JSON.stringify(decisions)}`);
       }),
       { numRuns: 60, seed: 8 },
     );
@@ -106,7 +113,8 @@ describe.each(Object.keys(RATIOS) as Topology[])('a bare brief for a %s', (topol
         );
         // with several phases the estimate keeps a reserve: the duty that losses lead to, the smoothed side's cancellation
         const near = (name: string, sized: number, exact: number): void => {
-          if (!(sized >= exact * 0.8 && (phases > 1 || sized <= exact * 1.25)))
+          // beside full duty what is smoothed is what the losses leave of the off-time
+          if (!(sized >= exact * 0.8 && (phases > 1 || at.duty > 0.85 || sized <= exact * 1.25)))
             throw new Error(`${name}: ${sized} for ${exact}`);
         };
         if (at.region !== point.region) return; // losses have carried it into its transition, which has corners of its own
