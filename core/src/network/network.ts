@@ -39,18 +39,22 @@ interface Bank {
   ideal: number;
 }
 
-/** Part of a bank's shortest natural time below which the load's answer counts as at once. */
-const AT_ONCE = 1e-4;
+/** Part of a bank's shortest natural time, and of its own damping, below which the load's answer counts as at once. */
+const AT_ONCE = 2e-3;
 
 /**
  * Whether a load's conductance (S) at a node fed by nothing but inductive branches answers so slowly that its settling
- * is followed: within (their inductance × the conductance), against the branches' own natural times, or the period
- * where there is only one.
+ * is followed: within (their inductance × the conductance), against the branches' own natural times and what their own
+ * resistances damp, or against the period where there is only one and nothing rings.
  */
 function answersSlowly(branches: readonly Branch[], conductance: number, period: number): boolean {
   const inductance = 1 / branches.reduce((sum, branch) => sum + 1 / branch.inductance, 0);
   const shortest =
-    branches.length === 1 ? period : Math.min(...branches.map((b) => Math.sqrt(b.inductance * b.capacitance)));
+    branches.length === 1
+      ? period / 20
+      : Math.min(
+          ...branches.map((b) => Math.min(Math.sqrt(b.inductance * b.capacitance), b.resistance * b.capacitance)),
+        );
   return inductance * conductance > AT_ONCE * shortest;
 }
 

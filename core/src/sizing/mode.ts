@@ -94,7 +94,8 @@ export function chooseLightLoad(
     return { value: 'pulse-skipping', rule: 'a stage this small gives pulses of one size, as many as the load takes' };
   if (topology === 'four-switch-buck-boost')
     return forced('fixed frequency: which legs a resting four-switch stage wakes is its controller’s affair');
-  if (min >= LIGHT * max) return forced(`fixed frequency: the load stays above ${LIGHT * 100} % of full load`);
+  if (min >= LIGHT * max * (1 - 1e-9))
+    return forced(`fixed frequency: the load stays above ${LIGHT * 100} % of full load`);
   if (brief.loadStep && Math.min(brief.loadStep.from, brief.loadStep.to) < LIGHT * max)
     return forced('the load step starts from light load, where a stage whose current stops answers late');
   const power = brief.outputVoltage * max;
