@@ -1,48 +1,71 @@
 // npm start: sets up whatever is missing, then serves Yundro until it is told to stop.
 import { fork } from 'node:child_process';
-import { createWriteStream, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
+import { takeLock } from './lib/lock.mjs';
+import { openLog } from './lib/log.mjs';
 import { fail, say, Trouble } from './lib/say.mjs';
-import { checkNode, ensureBuild, ensureModules, ensurePostgres, freePort, ROOT, STATE } from './lib/setup.mjs';
+import {
+  checkNode,
+  endRunning,
+  ensureBuild,
+  ensureModules,
+  ensurePostgres,
+  freePort,
+  ROOT,
+  STATE,
+} from './lib/setup.mjs';
 
 const DEFAULT_PORT = 4117;
-const home = process.env.YUNDRO_HOME ? path.resolve(process.env.YUNDRO_HOME) : STATE;
-const lock = path.join(home, 'start.lock');
+/** Times within a minute that a server may end by itself before it is left alone. */
+const MOST_RESTARTS = 5;
+const WATCH = 1000;
+
+// whoever read our words may be gone: that must not keep us from ending in order
+for (const stream of [process.stdout, process.stderr]) stream.on('error', () => undefined);
+
+let lock;
 let cluster;
 let server;
 let stopping;
+let watching;
 
-/** One start at a time on one database; a lock left by a killed one is taken over. */
-function takeLock() {
-  mkdirSync(home, { recursive: true });
-  if (existsSync(lock)) {
-    const [pid, address] = readFileSync(lock, 'utf8').split('\n');
-    let command = '';
-    try {
-      command = readFileSync(`/proc/${Number(pid)}/cmdline`, 'utf8');
-    } catch {
-      // gone: its lock is stale
-    }
-    if (command.includes('start.mjs') && Number(pid) !== process.pid) {
-      throw new Trouble(`Yundro already runs from this folder${address ? ` at ${address}` : ''} (process ${pid}).`);
-    }
-  }
-  writeFileSync(lock, `${process.pid}\n`);
+function portWanted() {
+  const { PORT } = process.env;
+  if (PORT === undefined || PORT === '') return DEFAULT_PORT;
+  const port = Number(PORT);
+  if (!Number.isInteger(port) || port < 1 || port > 65_535)
+    throw new Trouble(`PORT is "${PORT}": expected a whole number from 1 to 65535.`);
+  return port;
 }
 
-function stop(signal) {
+/** The key that a browser must show, kept so that its cookie outlives a restart. */
+function keyOf(home) {
+  const file = path.join(home, 'key');
+  if (!existsSync(file)) writeFileSync(file, randomBytes(18).toString('base64url'), { mode: 0o600, flag: 'wx' });
+  return readFileSync(file, 'utf8').trim();
+}
+
+function stop(reason) {
   stopping ??= (async () => {
-    say(`${signal}: stopping`);
+    say(`${reason}: stopping`);
+    clearInterval(watching);
+    endRunning();
     if (server && server.exitCode === null && server.signalCode === null) {
       await new Promise((resolve) => {
         server.once('exit', resolve);
         server.kill('SIGTERM');
       });
     }
-    await cluster?.stop();
-    rmSync(lock, { force: true });
-    say('stopped; everything is saved');
+    const inOrder = cluster ? await cluster.stop() : true;
+    await lock?.release();
+    say(
+      inOrder
+        ? 'stopped; everything is saved'
+        : 'stopped; the database did not end in time and was ended at once: what was saved is recovered at the next start',
+    );
   })();
   return stopping;
 }
@@ -51,23 +74,60 @@ for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) {
   process.on(signal, () => void stop(signal).then(() => process.exit(process.exitCode ?? 0)));
 }
 
+/** npm does not pass a signal on: when it is gone, so is who started us. */
+function watchParent() {
+  if (process.env.npm_lifecycle_event === undefined) return;
+  const parent = process.ppid;
+  setInterval(() => {
+    if (process.ppid !== parent) void stop('npm is gone').then(() => process.exit(0));
+  }, 500).unref();
+}
+
 try {
   checkNode();
-  takeLock();
-  let url = process.env.DATABASE_URL;
-  const bin = url ? undefined : await ensurePostgres();
+  const wanted = portWanted();
+  const folder = process.env.YUNDRO_HOME ? path.resolve(process.env.YUNDRO_HOME) : STATE;
+  mkdirSync(folder, { recursive: true });
+  const home = realpathSync(folder);
+  lock = await takeLock(home);
+  watchParent();
+  const given = process.env.DATABASE_URL;
+  const bin = given ? undefined : await ensurePostgres();
   await ensureModules();
   await ensureBuild();
-  if (bin) {
+  if (bin && !stopping) {
     say('starting the database');
     cluster = await startCluster(bin, path.join(home, 'postgres'));
-    url = cluster.url;
   }
+  if (!stopping) await serve(home, wanted, bin, given);
+} catch (error) {
   if (!stopping) {
-    const port = await freePort(Number(process.env.PORT ?? DEFAULT_PORT));
-    const log = createWriteStream(path.join(home, 'server.log'), { flags: 'a' });
+    fail(error);
+    await cluster?.stop();
+    await lock?.release();
+    process.exit(1);
+  }
+}
+
+async function serve(home, wanted, bin, given) {
+  const port = await freePort(wanted);
+  const key = keyOf(home);
+  const address = `http://127.0.0.1:${port}`;
+  const log = openLog(path.join(home, 'server.log'), (error) =>
+    say(`the log cannot be written (${error.code ?? error.message}); serving goes on without it`),
+  );
+  const ends = [];
+  let ready = false;
+  const launch = () => {
     server = fork(path.join(ROOT, 'server/dist/main.js'), [], {
-      env: { ...process.env, DATABASE_URL: url, PORT: String(port), NODE_ENV: 'production' },
+      env: {
+        ...process.env,
+        DATABASE_URL: given ?? cluster.applicationUrl,
+        ...(given ? {} : { YUNDRO_OWNER_URL: cluster.ownerUrl }),
+        YUNDRO_TOKEN: key,
+        PORT: String(port),
+        NODE_ENV: 'production',
+      },
       detached: true,
       stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
     });
@@ -79,20 +139,49 @@ try {
     server.stdout.on('data', keep);
     server.stderr.on('data', keep);
     server.once('message', () => {
-      const address = `http://127.0.0.1:${port}`;
-      writeFileSync(lock, `${process.pid}\n${address}\n`);
-      say(`ready at  ${address}`);
-      say('Ctrl-C stops it. The log is in server.log beside the database, below .yundro/');
+      if (ready) {
+        say('serving again');
+        return;
+      }
+      ready = true;
+      lock.tell(address);
+      say(`ready at  ${address}/?token=${key}`);
+      say('the key in that address is asked for once by each browser; keep it to yourself');
+      say('Ctrl-C stops it. The log is server.log beside the database, below .yundro/');
     });
-    server.once('exit', (status) => {
+    server.once('exit', (status, signal) => {
       if (stopping) return;
-      process.stderr.write(said);
-      fail(new Trouble(`the server ended by itself (status ${status ?? 'unknown'}).`));
-      void stop('the server ended').then(() => process.exit(1));
+      const now = Date.now();
+      ends.push(now);
+      const often = ends.filter((at) => now - at < 60_000).length > MOST_RESTARTS;
+      if (!ready || often) {
+        process.stderr.write(said);
+        fail(new Trouble(`the server ended by itself (${signal ?? `status ${status}`}).`));
+        void stop('the server ended').then(() => process.exit(1));
+        return;
+      }
+      say(`the server ended by itself (${signal ?? `status ${status}`}); starting it again`);
+      setTimeout(() => {
+        if (!stopping) launch();
+      }, 300);
     });
-  }
-} catch (error) {
-  fail(error);
-  await cluster?.stop();
-  rmSync(lock, { force: true });
+  };
+  launch();
+  let mending = false;
+  watching = setInterval(() => {
+    if (!cluster || mending || stopping || cluster.alive()) return;
+    mending = true;
+    say('the database ended by itself; starting it again');
+    startCluster(bin, path.join(home, 'postgres'), cluster.port).then(
+      (next) => {
+        cluster = next;
+        mending = false;
+        if (stopping) void cluster.stop();
+      },
+      (error) => {
+        fail(error);
+        mending = false; // tried again at the next look
+      },
+    );
+  }, WATCH);
 }

@@ -7,6 +7,7 @@ import { fail, say } from './lib/say.mjs';
 import {
   CHROMIUM,
   checkNode,
+  endRunning,
   ensureBuild,
   ensureChromium,
   ensureModules,
@@ -41,6 +42,7 @@ async function counted(name, args, env, report, count) {
 }
 
 async function stop() {
+  endRunning();
   await cluster?.kill();
   if (scratch) rmSync(scratch, { recursive: true, force: true });
 }

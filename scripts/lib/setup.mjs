@@ -19,14 +19,32 @@ export function checkNode() {
   }
 }
 
-/** Runs a command to its end. @returns its exit status and, when captured, what it printed */
-export function run(command, args, { capture = false, env = {}, cwd = ROOT, quiet = false } = {}) {
+const running = new Set();
+
+/** Ends what was started and has not ended, with all that it started itself. */
+export function endRunning() {
+  for (const child of running) {
+    try {
+      process.kill(-child.pid, 'SIGTERM');
+    } catch {
+      // ended meanwhile
+    }
+  }
+}
+
+/** Runs a command to its end, in a process group of its own. @returns its exit status and, when captured, what it printed */
+export function run(command, args, { capture = false, env = {}, cwd = ROOT, quiet = false, input } = {}) {
   return new Promise((resolve, reject) => {
+    const piped = capture || quiet ? 'pipe' : 'inherit';
     const child = spawn(command, args, {
       cwd,
       env: { ...process.env, ...env },
-      stdio: ['ignore', capture || quiet ? 'pipe' : 'inherit', capture || quiet ? 'pipe' : 'inherit'],
+      detached: true,
+      stdio: [input === undefined ? 'ignore' : 'pipe', piped, piped],
     });
+    running.add(child);
+    child.once('exit', () => running.delete(child));
+    if (input !== undefined) child.stdin.end(input);
     let output = '';
     child.stdout?.on('data', (chunk) => (output += chunk));
     child.stderr?.on('data', (chunk) => (output += chunk));
@@ -118,10 +136,28 @@ export function writeStamp(name, text) {
   writeFileSync(path.join(STATE, name), text);
 }
 
+/** Whether what is installed is what the lock file names: a folder that came without our stamp needs no network. */
+function modulesMatch() {
+  try {
+    const read = (file) => JSON.parse(readFileSync(path.join(ROOT, file), 'utf8')).packages;
+    const installed = read('node_modules/.package-lock.json');
+    return Object.entries(read('package-lock.json')).every(
+      ([name, wanted]) =>
+        !name.startsWith('node_modules/') || wanted.optional || installed[name]?.version === wanted.version,
+    );
+  } catch {
+    return false;
+  }
+}
+
 /** `npm ci` when node_modules is absent or was made from another lock file. */
 export async function ensureModules() {
   const lock = digestOf([path.join(ROOT, 'package-lock.json')]);
   if (existsSync(path.join(ROOT, 'node_modules')) && readStamp('modules.stamp') === lock) return;
+  if (modulesMatch()) {
+    writeStamp('modules.stamp', lock);
+    return;
+  }
   say('installing packages (npm ci); the first time takes a minute or two');
   const { status, output } = await run('npm', ['ci', '--no-audit', '--no-fund'], {
     quiet: true,

@@ -1,21 +1,40 @@
-import express, { type Express } from 'express';
+import express, { type Express, type Response } from 'express';
+import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import type { Logger } from 'pino';
 import { designJsonSchema } from '@yundro/core';
 import type { Connection } from './db/database.ts';
-import { handleError, notFound, sendErrors } from './errors.ts';
+import { forLog, handleError, notFound, sendErrors } from './errors.ts';
+import type { SaveEvents } from './events.ts';
+import {
+  guardOrigin,
+  oneLargeAtATime,
+  requireJson,
+  requireShape,
+  requireToken,
+  takeToken,
+  type GuardOptions,
+} from './guard.ts';
 import { designRoutes } from './routes/designs.ts';
+import { projectRoutes } from './routes/projects.ts';
 
-export interface AppOptions {
+export interface AppOptions extends GuardOptions {
   connection: Connection;
   logger: Logger;
+  /** where saves are announced; none in tests that do not listen */
+  events?: SaveEvents | undefined;
   /** folder of the built page; none in tests of the API */
   webFolder?: string | undefined;
 }
 
+function tooMany(_request: unknown, response: Response): void {
+  response.setHeader('Retry-After', '5');
+  sendErrors(response, 429, [{ path: '', message: 'too many requests', expected: 'fewer, a little later' }]);
+}
+
 /** The whole HTTP surface: headers, limits, API, then the built page for every other path. */
-export function createApp({ connection, logger, webFolder }: AppOptions): Express {
+export function createApp({ connection, logger, webFolder, events, hosts, token }: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -40,12 +59,27 @@ export function createApp({ connection, logger, webFolder }: AppOptions): Expres
       strictTransportSecurity: false,
     }),
   );
-  app.use(pinoHttp({ logger, autoLogging: { ignore: (request) => request.url === '/api/health' } }));
+  // what goes well needs no line: a log that grows with every request fills a disk
+  app.use(
+    pinoHttp({
+      logger,
+      customLogLevel: (_request, response) => (response.statusCode >= 500 ? 'error' : 'silent'),
+      serializers: {
+        req: ({ method, url }: { method: string; url: string }) => ({ method, url }),
+        res: () => undefined,
+        err: forLog,
+      },
+    }),
+  );
+  app.use(guardOrigin({ hosts }), takeToken({ token }));
   app.use('/api', (_request, response, next) => {
     response.setHeader('Cache-Control', 'no-store');
     next();
   });
-  app.use('/api', express.json({ limit: '5mb', strict: true }));
+  app.use(
+    '/api',
+    rateLimit({ windowMs: 10_000, limit: 5000, standardHeaders: false, legacyHeaders: false, handler: tooMany }),
+  );
 
   app.get('/api/health', async (_request, response) => {
     try {
@@ -63,10 +97,13 @@ export function createApp({ connection, logger, webFolder }: AppOptions): Expres
       );
     }
   });
+  // health says nothing of what is kept: a start command or a watchman may ask without the key
+  app.use('/api', requireToken({ token }), requireJson, oneLargeAtATime());
+  app.use('/api', express.json({ limit: '5mb', strict: true }), requireShape);
   app.get('/api/schema', (_request, response) => {
     response.json(designJsonSchema());
   });
-  app.use('/api', designRoutes(connection.db));
+  app.use('/api', projectRoutes(connection.db), designRoutes(connection.db, events));
   app.use('/api', (request, response) => {
     notFound(response, request.path, 'there is no such address');
   });
@@ -74,6 +111,11 @@ export function createApp({ connection, logger, webFolder }: AppOptions): Expres
   if (webFolder !== undefined) {
     app.use('/assets', express.static(`${webFolder}/assets`, { immutable: true, maxAge: '1y', fallthrough: false }));
     app.use(express.static(webFolder, { index: false }));
+    app.all('/{*splat}', (request, response, next) => {
+      if (request.method === 'GET' || request.method === 'HEAD') next();
+      else
+        notFound(response, request.path, 'nothing is kept at this address; the interface for programs is below /api');
+    });
     app.get('/{*splat}', (_request, response) => {
       response.setHeader('Cache-Control', 'no-cache');
       response.sendFile('index.html', { root: webFolder });

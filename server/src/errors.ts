@@ -16,8 +16,18 @@ export function notFound(response: Response, path: string, message: string): voi
 
 /** PostgreSQL and socket codes that mean the database is away for now. Source: PostgreSQL manual, appendix A. */
 const AWAY = /^(?:ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|57P0[1-3]|08\d{3}|53300)$/u;
+/** What the driver says, word for word, where it gives no code: an error's text may hold a person's own. */
+const AWAY_TEXTS: ReadonlySet<string> = new Set([
+  'timeout exceeded when trying to connect',
+  'Connection terminated due to connection timeout',
+  'Connection terminated unexpectedly',
+  'Connection terminated',
+  'Client has encountered a connection error and is not queryable',
+  'Query read timeout',
+]);
 
 interface Chained {
+  name?: string;
   code?: string;
   message?: string;
   cause?: unknown;
@@ -28,8 +38,22 @@ function isAway(error: unknown, depth = 0): boolean {
   if (typeof error !== 'object' || error === null || depth > 5) return false;
   const { code, message, cause, errors } = error as Chained;
   if (code !== undefined && AWAY.test(code)) return true;
-  if (/timeout|terminated|the database system is/iu.test(message ?? '')) return true;
+  if (message !== undefined && AWAY_TEXTS.has(message)) return true;
   return isAway(cause, depth + 1) || (errors ?? []).some((inner) => isAway(inner, depth + 1));
+}
+
+/** What the log keeps of an error: its kind and place, never a query's parameters, which hold whole documents. */
+export function forLog(error: unknown): object {
+  const kinds: string[] = [];
+  let at: unknown = error;
+  for (let depth = 0; depth < 5 && typeof at === 'object' && at !== null; depth += 1) {
+    const { name = 'Error', code, message = '' } = at as Chained;
+    const words = message.startsWith('Failed query') ? 'failed query' : message.slice(0, 160);
+    kinds.push(`${name}${code === undefined ? '' : ` ${code}`}: ${words}`);
+    at = (at as Chained).cause;
+  }
+  const stack = error instanceof Error ? error.stack?.split('\n').filter((line) => /^\s+at /u.test(line)) : undefined;
+  return { kinds, stack: stack?.slice(0, 8) };
 }
 
 /** Turns whatever a route threw into the error shape. Nothing of the machine's inside reaches the answer. */
@@ -39,6 +63,7 @@ export const handleError: ErrorRequestHandler = (error: unknown, request, respon
     return;
   }
   const { type, status } = error as { type?: string; status?: number };
+  const writes = request.method !== 'GET' && request.method !== 'HEAD';
   if (type === 'entity.too.large') {
     sendErrors(response, 413, [{ path: '', message: 'the request is over 5 MB', expected: 'at most 5 MB' }]);
   } else if (type === 'entity.parse.failed') {
@@ -50,12 +75,15 @@ export const handleError: ErrorRequestHandler = (error: unknown, request, respon
   } else if (isAway(error)) {
     response.setHeader('Retry-After', '2');
     sendErrors(response, 503, [
-      { path: '', message: 'the database is away; nothing was changed', expected: 'try again in a moment' },
+      {
+        path: '',
+        // a connection lost around the end of a transaction leaves open which way it went
+        message: writes ? 'the database is away; whether this was kept is not known' : 'the database is away',
+        expected: 'try the same again in a moment',
+      },
     ]);
   } else {
-    request.log?.error({ err: error }, 'request failed');
-    sendErrors(response, 500, [
-      { path: '', message: 'something went wrong here; nothing was changed', expected: 'try again' },
-    ]);
+    request.log?.error({ failure: forLog(error) }, 'request failed');
+    sendErrors(response, 500, [{ path: '', message: 'something went wrong here', expected: 'try again' }]);
   }
 };

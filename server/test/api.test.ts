@@ -201,7 +201,7 @@ test('a database that goes away is said to be, and comes back by itself', async 
     .send({ version: 1, document: sample() })
     .expect(503);
   expect(away.body).toMatchObject({
-    errors: [{ message: expect.stringMatching(/database is away; nothing was changed/u) as unknown }],
+    errors: [{ message: expect.stringMatching(/database is away; whether this was kept is not known/u) as unknown }],
   });
   const second = await relay(port);
   await request(shakyApp).get(`/api/designs/${designId}`).expect(200);

@@ -1,6 +1,7 @@
 export { listDifferences, type Difference } from './difference.ts';
 export { free, hold, isHeld, valueAt, withValue, withoutValue } from './decision.ts';
-export { readDesign, readDesignText, writeDesignText, type Fault, type ReadResult } from './read.ts';
+export { bringForward, type MigrationStep } from './migrate.ts';
+export { readDesign, readDesignText, structureFault, writeDesignText, type Fault, type ReadResult } from './read.ts';
 export {
   designJsonSchema,
   designSchema,

@@ -1,5 +1,6 @@
 import { parseTree, printParseErrorCode, type ParseError } from 'jsonc-parser';
 import type { z } from 'zod';
+import { bringForward } from './migrate.ts';
 import { designSchema, FORMAT, MAXIMUM_BYTES, MAXIMUM_DEPTH, VERSION, type Design } from './schema.ts';
 
 /** One fault of a file: where (a dotted path, '' for the whole), what is wrong and what would be right. */
@@ -39,14 +40,20 @@ export function readDesign(value: unknown): ReadResult {
   if (head['format'] !== FORMAT) {
     return oneFault('format', `found ${describe(head['format'])}`, `"${FORMAT}"`);
   }
-  if (head['version'] !== VERSION) {
-    return oneFault('version', `found ${describe(head['version'])}`, `${VERSION}, the only version this release reads`);
+  const current = bringForward(head);
+  if (current['version'] !== VERSION) {
+    const newer = typeof current['version'] === 'number' && current['version'] > VERSION;
+    return oneFault(
+      'version',
+      newer ? `is ${String(current['version'])}, made by a newer release` : `found ${describe(current['version'])}`,
+      `at most ${VERSION}, the newest that this release reads`,
+    );
   }
-  const parsed = designSchema.safeParse(value, { reportInput: true });
+  const parsed = designSchema.safeParse(current, { reportInput: true });
   if (!parsed.success) {
     const faults = new Map<string, Fault>();
     for (const issue of parsed.error.issues) {
-      const fault = faultOf(issue, value);
+      const fault = faultOf(issue, current);
       if (!faults.has(fault.path)) faults.set(fault.path, fault);
     }
     return { ok: false, faults: [...faults.values()].slice(0, MOST_FAULTS) };
@@ -84,11 +91,32 @@ function describe(value: unknown): string {
   return text.length > 60 ? `${text.slice(0, 57)}…"` : text;
 }
 
-/** Depth and key names, checked without recursion before any schema sees a hostile value. */
-function structureFault(root: unknown): Fault | undefined {
-  const stack: { value: unknown; path: string; depth: number }[] = [{ value: root, path: '', depth: 0 }];
+/** Values, and entries of one list or object, that a document holds at most: what a design needs, many times over. */
+const MOST_VALUES = 20_000;
+const MOST_ENTRIES = 2_000;
+
+/** A character that no text holds and no database keeps: NUL, or half of a surrogate pair. */
+const UNFIT_TEXT = /\0|\p{Surrogate}/u;
+
+/**
+ * Depth, numbers of values, key names and text, checked without recursion before any schema or database sees a hostile
+ * value; undefined when nothing is wrong.
+ * @param depthOfRoot where the value stands: −1 for what wraps a document
+ */
+export function structureFault(root: unknown, depthOfRoot = 0): Fault | undefined {
+  const stack: { value: unknown; path: string; depth: number }[] = [{ value: root, path: '', depth: depthOfRoot }];
+  let values = 0;
   while (stack.length > 0) {
     const { value, path, depth } = stack.pop()!;
+    values += 1;
+    if (values > MOST_VALUES)
+      return {
+        path: '',
+        message: `there are more than ${MOST_VALUES} values`,
+        expected: `a document of at most ${MOST_VALUES} values`,
+      };
+    if (typeof value === 'string' && UNFIT_TEXT.test(value))
+      return { path, message: 'holds a character that is no text (NUL or half a surrogate pair)', expected: 'text' };
     if (typeof value !== 'object' || value === null) continue;
     if (depth >= MAXIMUM_DEPTH) {
       return {
@@ -97,11 +125,24 @@ function structureFault(root: unknown): Fault | undefined {
         expected: `at most ${MAXIMUM_DEPTH} levels`,
       };
     }
-    for (const key of Object.keys(value)) {
+    const keys = Object.keys(value);
+    if (keys.length > MOST_ENTRIES)
+      return {
+        path,
+        message: `has ${keys.length} entries`,
+        expected: `at most ${MOST_ENTRIES}`,
+      };
+    for (const key of keys) {
+      if (UNFIT_TEXT.test(key))
+        return {
+          path,
+          message: 'has a key with a character that is no text (NUL or half a surrogate pair)',
+          expected: 'text',
+        };
       const at = path === '' ? key : `${path}.${key}`;
       if (FORBIDDEN_KEYS.has(key)) return { path: at, message: 'this key is not allowed', expected: 'another name' };
       const child = (value as Record<string, unknown>)[key];
-      if (typeof child === 'object' && child !== null) stack.push({ value: child, path: at, depth: depth + 1 });
+      stack.push({ value: child, path: at, depth: depth + 1 });
     }
   }
   return undefined;

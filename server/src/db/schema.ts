@@ -11,6 +11,8 @@ export const projects = pgTable('projects', {
   name: text('name').notNull(),
   description: text('description').notNull().default(''),
   createdAt: moment('created_at'),
+  /** when it was put away; gone for good after {@link KEEP_REMOVED} */
+  removedAt: timestamp('removed_at', { withTimezone: true }),
 });
 
 /** A design's body is the one document; its columns are what lists and searches need. */
@@ -29,11 +31,15 @@ export const designs = pgTable(
     version: integer('version').notNull().default(1),
     createdAt: moment('created_at'),
     updatedAt: moment('updated_at'),
+    removedAt: timestamp('removed_at', { withTimezone: true }),
   },
   (table) => [index('designs_project').on(table.projectId)],
 );
 
-/** Every saved state of a design. Append-only: a trigger refuses changes. */
+/**
+ * Saved states of a design. Append-only but for its label: a trigger refuses every other change, and removal but by the
+ * database's own functions that thin and purge.
+ */
 export const revisions = pgTable(
   'revisions',
   {
@@ -44,8 +50,15 @@ export const revisions = pgTable(
     version: integer('version').notNull(),
     document: jsonb('document').$type<Design>().notNull(),
     createdAt: moment('created_at'),
+    /** what a person called it; named ones are never thinned out */
+    label: text('label'),
+    /** the save that made it, so that one sent twice is known for the same */
+    saveKey: uuid('save_key'),
   },
-  (table) => [uniqueIndex('revisions_design_version').on(table.designId, table.version)],
+  (table) => [
+    uniqueIndex('revisions_design_version').on(table.designId, table.version),
+    uniqueIndex('revisions_save').on(table.designId, table.saveKey),
+  ],
 );
 
 export const projectRelations = relations(projects, ({ many }) => ({ designs: many(designs) }));
