@@ -7,9 +7,13 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Link, Navigate } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
+import { ErrorBoundary } from './app/ErrorBoundary.tsx';
 import { Header } from './app/Header.tsx';
+import { UndoToast } from './app/undoToast.tsx';
 import { DesignPage } from './design/DesignPage.tsx';
 import { ProjectPage } from './project/ProjectPage.tsx';
+import { RemovedPage } from './project/RemovedPage.tsx';
+import { RevisionsPage } from './revisions/RevisionsPage.tsx';
 import { ProjectsPage } from './project/ProjectsPage.tsx';
 import { applyTheme, useView } from './stores/viewStore.ts';
 
@@ -35,7 +39,9 @@ const router = createBrowserRouter([
   {
     children: [
       { path: '/', element: <ProjectsPage /> },
+      { path: '/removed', element: <RemovedPage /> },
       { path: '/projects/:projectId', element: <ProjectPage /> },
+      { path: '/designs/:designId/revisions', element: <RevisionsPage /> },
       { path: '/designs/:designId', element: <Navigate to="stage" replace /> },
       { path: '/designs/:designId/:rung', element: <DesignPage /> },
       { path: '*', element: <Nowhere /> },
@@ -46,7 +52,10 @@ const router = createBrowserRouter([
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={client}>
-      <RouterProvider router={router} />
+      <ErrorBoundary of="The page">
+        <RouterProvider router={router} />
+      </ErrorBoundary>
+      <UndoToast />
     </QueryClientProvider>
   </StrictMode>,
 );

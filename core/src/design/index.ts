@@ -1,3 +1,4 @@
+export { describeChanges, nameOfEntry, type Change } from './words.ts';
 export { listDifferences, type Difference } from './difference.ts';
 export { free, hold, isHeld, valueAt, withValue, withoutValue } from './decision.ts';
 export { bringForward, type MigrationStep } from './migrate.ts';

@@ -1,12 +1,17 @@
 import type { Design, Fault } from '@yundro/core';
 
+/** A design as the server keeps it; one whose document does not fit carries the faults instead. */
 export interface StoredDesign {
   id: string;
   projectId: string;
+  name: string;
   version: number;
   updatedAt: string;
-  document: Design;
+  document?: Design;
+  unreadable?: Fault[];
 }
+
+export type ReadableDesign = StoredDesign & { document: Design };
 
 export interface ProjectSummary {
   id: string;
@@ -22,12 +27,28 @@ export interface Project {
   designs: StoredDesign[];
 }
 
+export interface Revision {
+  version: number;
+  createdAt: string;
+  label: string | null;
+  document?: Design;
+  unreadable?: Fault[];
+}
+
+export interface Removed {
+  kind: 'project' | 'design';
+  id: string;
+  name: string;
+  project?: string;
+  removedAt: string;
+}
+
 /** An answer the server gave that is not the one hoped for; `status` 0 means that it gave none. */
 export class ApiError extends Error {
   readonly status: number;
   readonly faults: Fault[];
-  readonly current: StoredDesign | undefined;
-  constructor(status: number, faults: Fault[], current?: StoredDesign) {
+  readonly current: ReadableDesign | undefined;
+  constructor(status: number, faults: Fault[], current?: ReadableDesign) {
     super(faults.map((f) => `${f.path === '' ? '' : `${f.path}: `}${f.message}`).join('; ') || `status ${status}`);
     this.status = status;
     this.faults = faults;
@@ -35,8 +56,14 @@ export class ApiError extends Error {
   }
   /** whether trying again later may help */
   get away(): boolean {
-    return this.status === 0 || this.status >= 500;
+    return this.status === 0 || this.status === 429 || this.status >= 500;
   }
+}
+
+/** A design that can be worked with; one that does not fit this release is an error in words. */
+export function readable(design: StoredDesign): ReadableDesign {
+  if (design.document) return { ...design, document: design.document };
+  throw new ApiError(422, design.unreadable ?? []);
 }
 
 async function call<T>(method: string, address: string, body?: unknown): Promise<T> {
@@ -51,7 +78,10 @@ async function call<T>(method: string, address: string, body?: unknown): Promise
   }
   const answer = (await response.json().catch(() => undefined)) as
     (T & { errors?: Fault[]; current?: StoredDesign }) | undefined;
-  if (!response.ok || answer === undefined) throw new ApiError(response.status, answer?.errors ?? [], answer?.current);
+  if (!response.ok || answer === undefined) {
+    const { current } = answer ?? {};
+    throw new ApiError(response.status, answer?.errors ?? [], current?.document ? readable(current) : undefined);
+  }
   return answer;
 }
 
@@ -60,9 +90,23 @@ export const api = {
   project: (id: string) => call<Project>('GET', `/projects/${id}`),
   createProject: (name: string, description: string) =>
     call<ProjectSummary>('POST', '/projects', { name, description }),
+  changeProject: (id: string, change: { name?: string; description?: string }) =>
+    call<ProjectSummary>('PATCH', `/projects/${id}`, change),
+  removeProject: (id: string) => call<object>('DELETE', `/projects/${id}`),
   createDesign: (projectId: string, document: Design) =>
     call<StoredDesign>('POST', `/projects/${projectId}/designs`, { document }),
   design: (id: string) => call<StoredDesign>('GET', `/designs/${id}`),
-  save: (id: string, version: number, document: Design) =>
-    call<StoredDesign>('PUT', `/designs/${id}`, { version, document }),
+  save: (id: string, version: number, document: Design, key: string) =>
+    call<StoredDesign>('PUT', `/designs/${id}`, { version, document, save: key }),
+  removeDesign: (id: string) => call<object>('DELETE', `/designs/${id}`),
+  removed: () => call<{ removed: Removed[] }>('GET', '/removed'),
+  restore: (id: string) => call<object>('POST', `/removed/${id}/restore`),
+  forget: (id: string) => call<object>('DELETE', `/removed/${id}`),
+  revisions: (id: string, before?: number) =>
+    call<{ revisions: Revision[]; more: boolean }>(
+      'GET',
+      `/designs/${id}/revisions${before === undefined ? '' : `?before=${before}`}`,
+    ),
+  label: (id: string, version: number, label: string | null) =>
+    call<object>('PATCH', `/designs/${id}/revisions/${version}`, { label }),
 };

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import Button from 'react-bootstrap/Button';
 import { Link } from 'react-router';
 import { toggleTheme, useView } from '../stores/viewStore.ts';
 
@@ -10,9 +11,9 @@ export function Header({ children }: { children?: ReactNode }) {
         Yundro
       </Link>
       {children}
-      <button type="button" className="btn btn-sm theme" onClick={toggleTheme}>
+      <Button size="sm" variant="link" className="theme" onClick={toggleTheme}>
         {theme === 'light' ? 'Dark' : 'Light'}
-      </button>
+      </Button>
     </header>
   );
 }

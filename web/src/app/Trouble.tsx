@@ -1,4 +1,5 @@
 import Alert from 'react-bootstrap/Alert';
+import Button from 'react-bootstrap/Button';
 import { ApiError } from '../api/client.ts';
 
 /** A request that failed: what happened, what was kept, what to do. */
@@ -6,12 +7,11 @@ export function Trouble({ error, retry }: { error: Error; retry?: () => void }) 
   const away = error instanceof ApiError && error.away;
   return (
     <Alert variant="warning">
-      {error.message}.{' '}
-      {away ? 'Nothing was changed. Is Yundro still running where you started it?' : 'Nothing was changed.'}{' '}
+      {error.message}. {away ? 'Is Yundro still running where you started it?' : ''}{' '}
       {retry ? (
-        <button type="button" className="btn btn-sm btn-outline-dark" onClick={retry}>
+        <Button size="sm" variant="outline-dark" onClick={retry}>
           Try again
-        </button>
+        </Button>
       ) : null}
     </Alert>
   );

@@ -1,15 +1,14 @@
 import Button from 'react-bootstrap/Button';
 import Modal from 'react-bootstrap/Modal';
-import Table from 'react-bootstrap/Table';
-import { listDifferences } from '@yundro/core';
-import { resolveConflict, useDesign } from '../stores/designStore.ts';
+import { describeChanges } from '@yundro/core';
+import { Changes } from '../revisions/RevisionsPage.tsx';
+import { resolveConflict, useDocument, useSaving } from '../stores/designStore.ts';
 
 /** Two windows changed one design: both are shown, the person chooses. The other state stays among the revisions. */
 export function ConflictDialog() {
-  const save = useDesign((state) => state.save);
-  const mine = useDesign((state) => state.document);
+  const save = useSaving((state) => state.save);
+  const mine = useDocument((state) => state.document);
   if (save.kind !== 'conflict' || !mine) return null;
-  const differences = listDifferences(mine, save.theirs.document);
   return (
     <Modal show centered backdrop="static" keyboard={false} size="lg" aria-labelledby="conflict-title">
       <Modal.Header>
@@ -19,29 +18,10 @@ export function ConflictDialog() {
       </Modal.Header>
       <Modal.Body>
         <p>
-          Version {save.theirs.version} was saved by another window while this one held changes of its own. Nothing is
-          lost: choose which one goes on.
+          Version {save.theirs.version} was saved by another window while this one held changes of its own. Choose which
+          one goes on. Keep the one here, and the other stays among the revisions.
         </p>
-        <Table size="sm" className="mono">
-          <thead>
-            <tr>
-              <th scope="col">entry</th>
-              <th scope="col">here</th>
-              <th scope="col">there</th>
-            </tr>
-          </thead>
-          <tbody>
-            {differences.slice(0, 12).map((d) => (
-              <tr key={d.path}>
-                <th scope="row">{d.path}</th>
-                <td>{text(d.left)}</td>
-                <td>{text(d.right)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
-        {differences.length === 0 ? <p>The two are alike.</p> : null}
-        {differences.length > 12 ? <p>…and {differences.length - 12} more.</p> : null}
+        <Changes changes={describeChanges(mine, save.theirs.document)} from="here" to="there" />
       </Modal.Body>
       <Modal.Footer>
         <Button variant="outline-secondary" onClick={() => resolveConflict('theirs')}>
@@ -53,8 +33,4 @@ export function ConflictDialog() {
       </Modal.Footer>
     </Modal>
   );
-}
-
-function text(value: unknown): string {
-  return value === undefined ? '(free)' : JSON.stringify(value);
 }

@@ -1,37 +1,50 @@
-import { lazy, memo, Suspense, useEffect, useState } from 'react';
+import { memo, Suspense, useEffect, useState } from 'react';
+import Alert from 'react-bootstrap/Alert';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { api, ApiError } from '../api/client.ts';
+import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
 import { Header } from '../app/Header.tsx';
+import { patiently } from '../app/patiently.ts';
 import { MarginRail } from '../margins/MarginRail.tsx';
 import { LaterRung } from '../rungs/LaterRung.tsx';
 import { RUNGS } from '../rungs/rungs.ts';
-import { openDesign, redo, undo, useDesign } from '../stores/designStore.ts';
+import {
+  followOthers,
+  openDesign,
+  redo,
+  undo,
+  useDocument,
+  useSaving,
+  useSolved,
+  warnBeforeLeaving,
+} from '../stores/designStore.ts';
 import { useView } from '../stores/viewStore.ts';
 import { ConflictDialog } from './ConflictDialog.tsx';
 import { FileButtons } from './FileButtons.tsx';
 import { SaveIndicator } from './SaveIndicator.tsx';
 
-const BriefRung = lazy(() => import('../rungs/BriefRung.tsx'));
-const StageRung = lazy(() => import('../rungs/StageRung.tsx'));
-const TopologyRung = lazy(() => import('../rungs/TopologyRung.tsx'));
+const BriefRung = patiently(() => import('../rungs/BriefRung.tsx'));
+const StageRung = patiently(() => import('../rungs/StageRung.tsx'));
+const TopologyRung = patiently(() => import('../rungs/TopologyRung.tsx'));
 const StillBrief = memo(BriefRung);
 const StillStage = memo(StageRung);
 const StillTopology = memo(TopologyRung);
-const WhySheet = lazy(() => import('../why/WhySheet.tsx'));
+const WhySheet = patiently(() => import('../why/WhySheet.tsx'));
 
 /** Single keys act on tapes too, which count as form fields by their role, but never where text is typed. */
 const ON_TAPES = { enableOnFormTags: ['slider' as const] };
-const EVERYWHERE = { preventDefault: true, enableOnFormTags: true };
+/** Undo of the design; a text that is being typed keeps its own. */
+const UNDO = { preventDefault: true, ...ON_TAPES };
 
 /** The workspace of one design: ladder, rung, margins. */
 export function DesignPage() {
   const { designId = '', rung: rungId = 'stage' } = useParams();
   const [trouble, setTrouble] = useState<string>();
   // what changes with every move of a value is read further down, so that this page stays still
-  const name = useDesign((state) => (state.id === designId ? state.document?.name : undefined));
-  const projectId = useDesign((state) => state.projectId);
+  const name = useDocument((state) => (state.id === designId ? state.document?.name : undefined));
+  const projectId = useDocument((state) => state.projectId);
   const asking = useView((state) => state.why.length > 0);
   const navigate = useNavigate();
   const project = useQuery({
@@ -52,22 +65,34 @@ export function DesignPage() {
       );
     };
     open();
-    return () => clearTimeout(again);
+    const unfollow = followOthers(designId);
+    const unwarn = warnBeforeLeaving();
+    return () => {
+      clearTimeout(again);
+      unfollow();
+      unwarn();
+    };
   }, [designId]);
+  useEffect(() => {
+    document.title = `${name ?? 'Design'} · Yundro`;
+  }, [name]);
+  // while a question is open, nothing acts behind it
+  const enabled = !useSaving((state) => state.save.kind === 'conflict');
+  const stopped = useSolved((state) => state.trouble);
 
-  useHotkeys('mod+z', undo, EVERYWHERE);
-  useHotkeys('mod+shift+z, mod+y', redo, EVERYWHERE);
+  useHotkeys('mod+z', undo, { ...UNDO, enabled });
+  useHotkeys('mod+shift+z, mod+y', redo, { ...UNDO, enabled });
   useHotkeys(
     'h',
     () => {
       const row = document.activeElement?.closest('[data-decision]');
       row?.querySelector<HTMLButtonElement>('.hold')?.click();
     },
-    ON_TAPES,
+    { ...ON_TAPES, enabled },
   );
-  useHotkeys('b', () => void navigate(`/designs/${designId}/brief`), ON_TAPES);
-  useHotkeys('t', () => void navigate(`/designs/${designId}/topology`), ON_TAPES);
-  useHotkeys('s', () => void navigate(`/designs/${designId}/stage`), ON_TAPES);
+  useHotkeys('b', () => void navigate(`/designs/${designId}/brief`), { ...ON_TAPES, enabled });
+  useHotkeys('t', () => void navigate(`/designs/${designId}/topology`), { ...ON_TAPES, enabled });
+  useHotkeys('s', () => void navigate(`/designs/${designId}/stage`), { ...ON_TAPES, enabled });
 
   const rung = RUNGS.find((r) => r.id === rungId);
   return (
@@ -80,6 +105,7 @@ export function DesignPage() {
           / <strong>{name ?? '…'}</strong>
         </span>
         {name === undefined ? null : <FileButtons />}
+        {name === undefined ? null : <Link to={`/designs/${designId}/revisions`}>Revisions</Link>}
         {name === undefined ? null : <SaveIndicator />}
       </Header>
       <Ladder designId={designId} />
@@ -97,25 +123,34 @@ export function DesignPage() {
             <h1 className="visually-hidden">
               {name}, {rung.name}
             </h1>
-            <Suspense fallback={<p className="soft">Opening…</p>}>
-              {rung.id === 'brief' ? (
-                <StillBrief />
-              ) : rung.id === 'topology' ? (
-                <StillTopology />
-              ) : rung.id === 'stage' ? (
-                <StillStage />
-              ) : (
-                <LaterRung rung={rung} />
-              )}
-            </Suspense>
+            {stopped === undefined ? null : (
+              <Alert variant="warning" className="notice" role="alert">
+                {stopped}
+              </Alert>
+            )}
+            <ErrorBoundary key={rung.id} of={`The ${rung.name} rung`}>
+              <Suspense fallback={<p className="soft">Opening…</p>}>
+                {rung.id === 'brief' ? (
+                  <StillBrief />
+                ) : rung.id === 'topology' ? (
+                  <StillTopology />
+                ) : rung.id === 'stage' ? (
+                  <StillStage />
+                ) : (
+                  <LaterRung rung={rung} />
+                )}
+              </Suspense>
+            </ErrorBoundary>
           </>
         )}
       </main>
       <MarginRail />
       {asking ? (
-        <Suspense fallback={null}>
-          <WhySheet />
-        </Suspense>
+        <ErrorBoundary of="The sheet">
+          <Suspense fallback={null}>
+            <WhySheet />
+          </Suspense>
+        </ErrorBoundary>
       ) : null}
       <ConflictDialog />
     </div>
@@ -124,8 +159,8 @@ export function DesignPage() {
 
 /** The order of work, each rung with its state in a few figures. */
 function Ladder({ designId }: { designId: string }) {
-  const document = useDesign((state) => (state.id === designId ? state.document : undefined));
-  const result = useDesign((state) => state.result);
+  const document = useDocument((state) => (state.id === designId ? state.document : undefined));
+  const result = useSolved((state) => state.result);
   return (
     <nav className="ladder" aria-label="Ladder of work">
       <ol>

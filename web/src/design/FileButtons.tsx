@@ -2,7 +2,7 @@ import { useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import { writeDesignText, type Design, type Fault } from '@yundro/core';
 import { DesignFilePicker } from './DesignFilePicker.tsx';
-import { edit, useDesign } from '../stores/designStore.ts';
+import { edit, useDocument } from '../stores/designStore.ts';
 
 /** Saves text as a file of the browser. */
 export function download(name: string, text: string): void {
@@ -23,7 +23,7 @@ export function fileNameOf(design: Design): string {
 
 /** Hands the open design over as its file. */
 function exportOpen(): void {
-  const { document: design } = useDesign.getState();
+  const { document: design } = useDocument.getState();
   if (design) download(fileNameOf(design), writeDesignText(design));
 }
 

@@ -1,12 +1,13 @@
 import { useEffect, useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import { useStore } from 'zustand';
-import { redo, saveNow, undo, useDesign } from '../stores/designStore.ts';
+import { redo, saveNow, undo, useDocument, useSaving } from '../stores/designStore.ts';
 
 /** Whether what is on screen is kept, said honestly; and the way back and forth. */
 export function SaveIndicator() {
-  const save = useDesign((state) => state.save);
-  const past = useStore(useDesign.temporal, (state) => state.pastStates.length);
-  const future = useStore(useDesign.temporal, (state) => state.futureStates.length);
+  const save = useSaving((state) => state.save);
+  const past = useStore(useDocument.temporal, (state) => state.pastStates.length);
+  const future = useStore(useDocument.temporal, (state) => state.futureStates.length);
   const [now, setNow] = useState(Date.now);
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 5000);
@@ -15,7 +16,7 @@ export function SaveIndicator() {
   const words = (): string => {
     switch (save.kind) {
       case 'saved':
-        return `saved ${ago(now - save.at)}`;
+        return save.elsewhere ? `shows what another window saved ${ago(now - save.at)}` : `saved ${ago(now - save.at)}`;
       case 'unsaved':
       case 'saving':
         return 'saving…';
@@ -30,19 +31,19 @@ export function SaveIndicator() {
   return (
     <>
       <span className="steps">
-        <button type="button" className="btn btn-sm" onClick={undo} disabled={past === 0} title="Undo (Ctrl Z)">
+        <Button size="sm" variant="link" onClick={undo} disabled={past === 0} title="Undo (Ctrl Z)">
           Undo
-        </button>
-        <button type="button" className="btn btn-sm" onClick={redo} disabled={future === 0} title="Redo (Ctrl Shift Z)">
+        </Button>
+        <Button size="sm" variant="link" onClick={redo} disabled={future === 0} title="Redo (Ctrl Shift Z)">
           Redo
-        </button>
+        </Button>
       </span>
       <span className={`save save-${save.kind}`} role="status">
         {words()}
         {save.kind === 'away' ? (
-          <button type="button" className="btn btn-sm btn-link" onClick={() => void saveNow()}>
+          <Button size="sm" variant="link" onClick={() => void saveNow()}>
             now
-          </button>
+          </Button>
         ) : null}
       </span>
     </>

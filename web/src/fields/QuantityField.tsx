@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
+import { useId, useState, type KeyboardEvent } from 'react';
 import Form from 'react-bootstrap/Form';
 import { formatExact, parseQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '@yundro/core';
 
@@ -6,7 +6,7 @@ export interface QuantityFieldProps {
   label: string;
   value: number | undefined;
   unit: Unit;
-  /** called with every good value as it is typed; undefined when an optional field was emptied */
+  /** called with a good value when the entry is finished (Enter, leaving the field, a step); undefined when an optional one was emptied */
   onChange: (value: number | undefined) => void;
   optional?: boolean;
   placeholder?: string;
@@ -20,48 +20,50 @@ export interface QuantityFieldProps {
   small?: boolean;
 }
 
-/** One value, typed as engineers write it. A wrong entry is marked with what would be right; the last good value stays. */
+/**
+ * One value, typed as engineers write it. What is typed counts when the entry is finished (Enter, leaving the field);
+ * Escape brings back the value in force. A wrong entry is marked with what would be right, and the last good value stays.
+ */
 export function QuantityField(props: QuantityFieldProps) {
   const { label, value, unit, onChange, optional = false, placeholder, check, series, fault, hideLabel, small } = props;
   const id = useId();
   const shown = value === undefined ? '' : formatExact(value, unit).replace('\u00a0', ' ');
-  const [text, setText] = useState(shown);
-  const [error, setError] = useState<string>();
-  // the value this field itself sent last: its echo must not overwrite what is being typed
-  const sent = useRef<number | undefined>(undefined);
+  /** what is being typed; undefined while the field shows the value in force */
+  const [typed, setTyped] = useState<string>();
 
-  useEffect(() => {
-    if (sent.current !== undefined && sent.current === value) return;
-    sent.current = undefined;
-    setText(shown);
-    setError(undefined);
-  }, [shown, value]);
-
-  const take = (next: string): void => {
-    setText(next);
-    if (next.trim() === '' && optional) {
-      setError(undefined);
-      sent.current = undefined;
-      onChange(undefined);
-      return;
-    }
-    const parsed = parseQuantity(next, unit);
-    const message = parsed.ok ? check?.(parsed.value) : `${parsed.message}: write ${parsed.expected}.`;
-    setError(message);
-    if (parsed.ok && message === undefined && parsed.value !== value) {
-      sent.current = parsed.value;
-      onChange(parsed.value);
-    }
+  const read = (text: string): { value: number | undefined } | { message: string } => {
+    if (text.trim() === '' && optional) return { value: undefined };
+    const parsed = parseQuantity(text, unit);
+    if (!parsed.ok) return { message: `${parsed.message}: write ${parsed.expected}.` };
+    const message = check?.(parsed.value);
+    return message === undefined ? { value: parsed.value } : { message };
   };
+  const entry = typed === undefined || typed === shown ? undefined : read(typed);
+  const error = entry && 'message' in entry ? entry.message : undefined;
 
+  /** Takes what was typed, when it is good. */
+  const finish = (): void => {
+    if (entry && 'value' in entry) {
+      setTyped(undefined);
+      if (entry.value !== value) onChange(entry.value);
+    } else if (typed === shown) setTyped(undefined);
+  };
+  const onKeyDown = (event: KeyboardEvent): void => {
+    if (event.key === 'Enter') finish();
+    else if (event.key === 'Escape' && typed !== undefined) {
+      event.stopPropagation();
+      setTyped(undefined);
+    } else step(event);
+  };
   const step = (event: KeyboardEvent): void => {
-    if ((event.key !== 'ArrowUp' && event.key !== 'ArrowDown') || value === undefined || !(value > 0)) return;
+    if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;
+    const from = entry && 'value' in entry ? entry.value : value;
+    if (from === undefined || !(from > 0)) return;
     event.preventDefault();
     const walked: Series = event.shiftKey ? 'E3' : event.altKey ? 'E96' : (series ?? 'E24');
-    const next = event.key === 'ArrowUp' ? preferredNext(value, walked) : preferredPrevious(value, walked);
+    const next = event.key === 'ArrowUp' ? preferredNext(from, walked) : preferredPrevious(from, walked);
     if (check?.(next) !== undefined) return;
-    sent.current = undefined;
-    setError(undefined);
+    setTyped(undefined);
     onChange(next);
   };
 
@@ -75,16 +77,14 @@ export function QuantityField(props: QuantityFieldProps) {
         type="text"
         autoComplete="off"
         spellCheck={false}
-        value={text}
+        value={typed ?? shown}
         placeholder={placeholder}
         isInvalid={message !== undefined}
+        aria-invalid={message !== undefined}
         aria-describedby={message === undefined ? undefined : `${id}-fault`}
-        onBlur={() => {
-          sent.current = undefined;
-          if (error === undefined) setText(shown);
-        }}
-        onChange={(event) => take(event.target.value)}
-        onKeyDown={step}
+        onBlur={finish}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={onKeyDown}
       />
       {message === undefined ? null : (
         <Form.Control.Feedback type="invalid" id={`${id}-fault`}>

@@ -1,5 +1,5 @@
 import { formatQuantity, splitQuantity, type Target } from '@yundro/core';
-import { useDesign } from '../stores/designStore.ts';
+import { pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
 
@@ -13,7 +13,7 @@ function fill({ sense, predicted, required }: Target): number {
 
 /** Every target and rating as one thin bar, always on screen. */
 export function MarginRail() {
-  const result = useDesign((state) => state.result);
+  const result = useSolved((state) => state.result);
   const targets = result?.targets ?? [];
   return (
     <aside className="margins" aria-label="Margins">
@@ -40,7 +40,7 @@ export function MarginRail() {
                 className="mono value"
                 title="Why?"
                 onClick={() => {
-                  useDesign.setState({ corner: target.at });
+                  pickCorner(target.at);
                   askWhy(target.quantity);
                 }}
               >

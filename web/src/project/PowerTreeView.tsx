@@ -8,7 +8,7 @@ import {
   type Result,
   type Source,
 } from '@yundro/core';
-import type { StoredDesign } from '../api/client.ts';
+import type { ReadableDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 
 /** Source, stages, loads from left to right; currents and losses add up at the source. */
@@ -17,7 +17,7 @@ export function PowerTreeView({
   results,
   tree,
 }: {
-  designs: StoredDesign[];
+  designs: ReadableDesign[];
   results: Result[];
   tree: PowerTree;
 }) {
@@ -44,7 +44,7 @@ function TreeSource({
   tree,
 }: {
   source: Source;
-  designs: StoredDesign[];
+  designs: ReadableDesign[];
   results: Result[];
   tree: PowerTree;
 }) {

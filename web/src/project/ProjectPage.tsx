@@ -1,39 +1,91 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useMemo, useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
+import Button from 'react-bootstrap/Button';
+import Dropdown from 'react-bootstrap/Dropdown';
+import ProgressBar from 'react-bootstrap/ProgressBar';
 import { useNavigate, useParams } from 'react-router';
-import { addUpTree, newDesign, type Design, type Fault } from '@yundro/core';
-import { api } from '../api/client.ts';
+import { addUpTree, newDesign, type Design, type Fault, type Result } from '@yundro/core';
+import { api, type ReadableDesign, type StoredDesign } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
+import { say } from '../app/undoToast.tsx';
 import { DesignFilePicker } from '../design/DesignFilePicker.tsx';
 import { FaultList } from '../design/FileButtons.tsx';
+import { TextField } from '../fields/TextField.tsx';
 import { backgroundSolver } from '../workers/solver.ts';
 import { PowerTreeView } from './PowerTreeView.tsx';
 
-/** One product's rails: the power tree, and the ways to add a rail. */
+const NO_DESIGNS: StoredDesign[] = [];
+
+/** One product's rails: the power tree, and the ways to add, copy, rename and remove a rail. */
 export function ProjectPage() {
   const { projectId = '' } = useParams();
   const navigate = useNavigate();
   const client = useQueryClient();
   const [faults, setFaults] = useState<Fault[]>();
+  const [renaming, setRenaming] = useState(false);
   const project = useQuery({ queryKey: ['project', projectId], queryFn: () => api.project(projectId) });
-  const designs = project.data?.designs;
-  const tree = useQuery({
-    queryKey: ['tree', projectId, designs?.map((d) => `${d.id}@${d.version}`)],
-    enabled: designs !== undefined,
-    queryFn: async () => {
-      const results = await Promise.all(designs!.map((d) => backgroundSolver().summary(d.document)));
-      return { results, tree: addUpTree(designs!.map((d, i) => ({ design: d.document, result: results[i]! }))) };
-    },
+  const designs = project.data?.designs ?? NO_DESIGNS;
+  const readable = useMemo(() => designs.filter((d): d is ReadableDesign => d.document !== undefined), [designs]);
+  // each rail is solved by itself: one that fails or takes too long keeps the others on screen
+  const solved = useQueries({
+    queries: readable.map((d) => ({
+      queryKey: ['summary', d.id, d.version],
+      queryFn: () => backgroundSolver.ask((solver) => solver.summary(d.document)),
+      retry: false,
+      staleTime: Infinity,
+    })),
   });
+  const done = solved.filter(({ isPending }) => !isPending).length;
+  const rails = readable.flatMap((design, at) => {
+    const result: Result | undefined = solved[at]?.data;
+    return result ? [{ design, result }] : [];
+  });
+  const failed = readable.filter((_, at) => solved[at]?.isError);
+  const tree = addUpTree(rails.map(({ design, result }) => ({ design: design.document, result })));
+  const refresh = (): void => void client.invalidateQueries();
+  useEffect(() => {
+    document.title = `${project.data?.name ?? 'Project'} · Yundro`;
+  }, [project.data?.name]);
+
   const add = useMutation({
     mutationFn: (document: Design) => api.createDesign(projectId, document),
     onSuccess: (design) => {
-      void client.invalidateQueries({ queryKey: ['project', projectId] });
+      refresh();
       void navigate(`/designs/${design.id}/brief`);
     },
   });
+  const copy = useMutation({
+    mutationFn: (design: ReadableDesign) =>
+      api.createDesign(projectId, { ...design.document, name: `${design.document.name}, copy` }),
+    onSuccess: (made) => {
+      refresh();
+      say(`“${made.name}” was made.`);
+    },
+  });
+  const undo = (id: string) => () => void api.restore(id).then(refresh);
+  const remove = useMutation({
+    mutationFn: (design: StoredDesign) => api.removeDesign(design.id),
+    onSuccess: (_, design) => {
+      refresh();
+      say(`“${design.name}” was removed; it is kept for 30 days.`, undo(design.id));
+    },
+  });
+  const removeAll = useMutation({
+    mutationFn: () => api.removeProject(projectId),
+    onSuccess: () => {
+      refresh();
+      say(`“${project.data?.name ?? ''}” was removed with its rails; it is kept for 30 days.`, undo(projectId));
+      void navigate('/');
+    },
+  });
+  const change = useMutation({
+    mutationFn: (values: { name?: string; description?: string }) => api.changeProject(projectId, values),
+    onSuccess: refresh,
+  });
+  const trouble = [add.error, copy.error, remove.error, removeAll.error, change.error].find((error) => error !== null);
+
   return (
     <div className="plain">
       <Header>
@@ -45,23 +97,66 @@ export function ProjectPage() {
         {project.error ? <Trouble error={project.error} retry={() => void project.refetch()} /> : null}
         {project.data ? (
           <>
-            <h1>{project.data.name}</h1>
-            <p className="soft lead-in">{project.data.description}</p>
-            {project.data.designs.length === 0 ? (
+            <div className="row-head">
+              <h1>{project.data.name}</h1>
+              <Dropdown align="end">
+                <Dropdown.Toggle size="sm" variant="outline-secondary" id="project-actions">
+                  Project
+                </Dropdown.Toggle>
+                <Dropdown.Menu>
+                  <Dropdown.Item onClick={() => setRenaming(!renaming)}>
+                    {renaming ? 'Done renaming' : 'Rename'}
+                  </Dropdown.Item>
+                  <Dropdown.Item onClick={() => removeAll.mutate()}>Remove the project</Dropdown.Item>
+                </Dropdown.Menu>
+              </Dropdown>
+            </div>
+            {renaming ? (
+              <div className="fields">
+                <TextField
+                  id="project-name"
+                  label="Name of this project"
+                  value={project.data.name}
+                  maxLength={200}
+                  onChange={(name) => {
+                    if (name.trim() !== '') change.mutate({ name });
+                  }}
+                />
+                <TextField
+                  id="project-description"
+                  label="What it is"
+                  value={project.data.description}
+                  maxLength={2000}
+                  rows={2}
+                  onChange={(description) => change.mutate({ description })}
+                />
+              </div>
+            ) : (
+              <p className="soft lead-in">{project.data.description}</p>
+            )}
+            {designs.length === 0 ? (
               <p>No rail yet. Add one: with nothing but its brief it is already a complete first design.</p>
             ) : null}
-            {tree.data ? (
-              <PowerTreeView designs={project.data.designs} results={tree.data.results} tree={tree.data.tree} />
+            {done < readable.length ? (
+              <ProgressBar
+                now={done}
+                max={readable.length}
+                label={`${done} of ${readable.length} rails solved`}
+                className="tree-progress"
+              />
             ) : null}
+            {rails.length > 0 ? (
+              <PowerTreeView
+                designs={rails.map(({ design }) => design)}
+                results={rails.map(({ result }) => result)}
+                tree={tree}
+              />
+            ) : null}
+            <RailList designs={designs} failed={failed} onCopy={copy.mutate} onRemove={remove.mutate} />
             <div className="actions">
-              <button
-                type="button"
-                className="btn btn-dark"
-                disabled={add.isPending}
-                onClick={() => add.mutate(newDesign('New rail'))}
-              >
+              <Button variant="dark" disabled={add.isPending} onClick={() => add.mutate(newDesign('New rail'))}>
                 Add a rail
-              </button>
+              </Button>
               <DesignFilePicker
                 label="Design file to add"
                 words="Add one from a file"
@@ -73,7 +168,7 @@ export function ProjectPage() {
                 onFaults={(_, list) => setFaults(list)}
               />
             </div>
-            {add.error ? <Trouble error={add.error} /> : null}
+            {trouble ? <Trouble error={trouble} /> : null}
             {faults ? (
               <Alert variant="danger" dismissible onClose={() => setFaults(undefined)}>
                 <strong>The file was not taken in.</strong>
@@ -84,5 +179,76 @@ export function ProjectPage() {
         ) : null}
       </main>
     </div>
+  );
+}
+
+/** Every rail by name with what can be done to it; one that cannot be shown says why, and takes nothing else down. */
+function RailList({
+  designs,
+  failed,
+  onCopy,
+  onRemove,
+}: {
+  designs: readonly StoredDesign[];
+  failed: readonly StoredDesign[];
+  onCopy: (design: ReadableDesign) => void;
+  onRemove: (design: StoredDesign) => void;
+}) {
+  const navigate = useNavigate();
+  if (designs.length === 0) return null;
+  return (
+    <section aria-label="Rails" className="rail-list">
+      <h2>Rails</h2>
+      <ul>
+        {designs.map((design) => (
+          <li key={design.id}>
+            <Button
+              variant="link"
+              size="sm"
+              disabled={!design.document}
+              onClick={() => void navigate(`/designs/${design.id}/stage`)}
+            >
+              {design.name}
+            </Button>
+            {design.unreadable ? (
+              <span className="missed-words">
+                does not fit this release: {design.unreadable.map((f) => `${f.path} ${f.message}`).join('; ')}; it is
+                kept as it is
+              </span>
+            ) : failed.includes(design) ? (
+              <span className="missed-words">could not be solved here; open it to see and mend it</span>
+            ) : null}
+            <span className="rail-actions">
+              {design.document ? (
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  aria-label={`Duplicate ${design.name}`}
+                  onClick={() => onCopy({ ...design, document: design.document! })}
+                >
+                  Duplicate
+                </Button>
+              ) : null}{' '}
+              <Button
+                size="sm"
+                variant="outline-secondary"
+                aria-label={`Revisions of ${design.name}`}
+                onClick={() => void navigate(`/designs/${design.id}/revisions`)}
+              >
+                Revisions
+              </Button>{' '}
+              <Button
+                size="sm"
+                variant="outline-secondary"
+                aria-label={`Remove ${design.name}`}
+                onClick={() => onRemove(design)}
+              >
+                Remove
+              </Button>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../api/client.ts';
@@ -54,11 +55,14 @@ export function ProjectsPage() {
               onChange={(event) => setName(event.target.value)}
             />
           </Form.Group>
-          <button type="submit" className="btn btn-dark" disabled={name.trim() === '' || create.isPending}>
+          <Button type="submit" variant="dark" disabled={name.trim() === '' || create.isPending}>
             Begin
-          </button>
+          </Button>
         </Form>
         {create.error ? <Trouble error={create.error} /> : null}
+        <p>
+          <Link to="/removed">Recently removed</Link>
+        </p>
       </main>
     </div>
   );

@@ -1,7 +1,10 @@
+import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { formatQuantity, suggestLoadStep, withoutValue, withValue, type Design, type Unit } from '@yundro/core';
 import { QuantityField } from '../fields/QuantityField.tsx';
-import { edit, useDesign } from '../stores/designStore.ts';
+import { RangeFields } from '../fields/RangeFields.tsx';
+import { TextField } from '../fields/TextField.tsx';
+import { edit, useDocument, useSolved } from '../stores/designStore.ts';
 import { WhyNumber } from '../why/WhyNumber.tsx';
 
 function set(path: string, value: unknown): void {
@@ -49,15 +52,14 @@ function Text({
   placeholder: string;
 }) {
   return (
-    <Form.Group controlId={`brief-${path}`} className="quantity">
-      <Form.Label>{label}</Form.Label>
-      <Form.Control
-        maxLength={80}
-        value={value ?? ''}
-        placeholder={placeholder}
-        onChange={(event) => set(path, event.target.value === '' ? undefined : event.target.value)}
-      />
-    </Form.Group>
+    <TextField
+      id={`brief-${path}`}
+      label={label}
+      maxLength={80}
+      value={value ?? ''}
+      placeholder={placeholder}
+      onChange={(next) => set(path, next === '' ? undefined : next)}
+    />
   );
 }
 
@@ -70,58 +72,40 @@ function Bands({ bands }: { bands: { min: number; max: number }[] }) {
       <div className="fields">
         {bands.map((band, index) => (
           <div className="band" key={index}>
-            <QuantityField
-              label={`Band ${index + 1}, from`}
+            <RangeFields
+              value={band}
               unit="Hz"
-              value={band.min}
-              check={between(0, '0', band.max, 'its upper end', true)}
-              onChange={(min) => put(bands.map((b, i) => (i === index ? { ...b, min: min ?? 0 } : b)))}
+              zero
+              order={[
+                { key: 'min', label: `Band ${index + 1}, from` },
+                { key: 'max', label: 'to' },
+              ]}
+              onChange={(next) => put(bands.map((b, i) => (i === index ? { ...b, ...next } : b)))}
             />
-            <QuantityField
-              label="to"
-              unit="Hz"
-              value={band.max}
-              check={between(band.min, 'its lower end', 1e18, 'what is possible')}
-              onChange={(max) => put(bands.map((b, i) => (i === index ? { ...b, max: max ?? b.max } : b)))}
-            />
-            <button
-              type="button"
-              className="btn btn-sm btn-outline-secondary"
+            <Button
+              size="sm"
+              variant="outline-secondary"
               aria-label={`Remove band ${index + 1}`}
               onClick={() => put(bands.filter((_, i) => i !== index))}
             >
               Remove
-            </button>
+            </Button>
           </div>
         ))}
         {bands.length < 20 ? (
-          <button
-            type="button"
-            className="btn btn-sm btn-outline-secondary"
-            onClick={() => put([...bands, { min: 530e3, max: 1.7e6 }])}
-          >
+          <Button size="sm" variant="outline-secondary" onClick={() => put([...bands, { min: 530e3, max: 1.7e6 }])}>
             Add a band
-          </button>
+          </Button>
         ) : null}
       </div>
     </fieldset>
   );
 }
 
-/** Between two other entries of the brief: the message says which one is in the way. */
-function between(low: number, lowName: string, high: number, highName: string, zero = false) {
-  return (value: number): string | undefined => {
-    if (!(zero ? value >= 0 : value > 0))
-      return zero ? 'Zero or more is needed here.' : 'More than zero is needed here.';
-    if (value < low) return `This must not be below ${lowName}.`;
-    return value > high ? `This must not be above ${highName}.` : undefined;
-  };
-}
-
-/** What is wanted. Every entry re-solves the design at once; what is left empty has a stated default. */
+/** What is wanted. A finished entry re-solves the design at once; what is left empty has a stated default. */
 export default function BriefRung() {
-  const document = useDesign((state) => state.document)!;
-  const result = useDesign((state) => state.result);
+  const document = useDocument((state) => state.document)!;
+  const result = useSolved((state) => state.result);
   const { brief } = document;
   const { inputVoltage: vin, outputCurrent: iout, loadStep } = brief;
   const percent = (value: number): string | undefined =>
@@ -130,37 +114,26 @@ export default function BriefRung() {
     value >= 0 && value <= 1e18 ? undefined : 'Zero or more is needed here.';
   return (
     <div className="brief">
-      <Form.Group controlId="design-name" className="quantity name">
-        <Form.Label>Name of this rail</Form.Label>
-        <Form.Control
-          value={document.name}
-          maxLength={200}
-          onChange={(event) => edit((d) => ({ ...d, name: event.target.value }))}
-        />
-      </Form.Group>
+      <TextField
+        id="design-name"
+        className="quantity name"
+        label="Name of this rail"
+        value={document.name}
+        maxLength={200}
+        onChange={(next) => edit((d) => ({ ...d, name: next }))}
+      />
       <fieldset>
         <legend>Input</legend>
         <div className="fields">
-          <Field
-            path="inputVoltage.min"
-            label="Lowest"
+          <RangeFields
+            value={vin}
             unit="V"
-            value={vin.min}
-            check={between(0, '0', vin.nominal, 'the nominal input')}
-          />
-          <Field
-            path="inputVoltage.nominal"
-            label="Nominal"
-            unit="V"
-            value={vin.nominal}
-            check={between(vin.min, 'the lowest input', vin.max, 'the highest input')}
-          />
-          <Field
-            path="inputVoltage.max"
-            label="Highest"
-            unit="V"
-            value={vin.max}
-            check={between(vin.nominal, 'the nominal input', 1e18, 'what is possible')}
+            order={[
+              { key: 'min', label: 'Minimum' },
+              { key: 'nominal', label: 'Nominal' },
+              { key: 'max', label: 'Maximum' },
+            ]}
+            onChange={(next) => set('inputVoltage', { ...vin, ...next })}
           />
           <Field
             path="inputRipple"
@@ -219,19 +192,15 @@ export default function BriefRung() {
         <legend>Output</legend>
         <div className="fields">
           <Field path="outputVoltage" label="Voltage" unit="V" value={brief.outputVoltage} />
-          <Field
-            path="outputCurrent.min"
-            label="Lightest load"
+          <RangeFields
+            value={iout}
             unit="A"
-            value={iout.min}
-            check={between(0, '0', iout.max, 'the full load', true)}
-          />
-          <Field
-            path="outputCurrent.max"
-            label="Full load"
-            unit="A"
-            value={iout.max}
-            check={between(iout.min, 'the lightest load', 1e18, 'what is possible')}
+            zero
+            order={[
+              { key: 'min', label: 'Lightest load' },
+              { key: 'max', label: 'Full load' },
+            ]}
+            onChange={(next) => set('outputCurrent', { ...iout, ...next })}
           />
           <Field
             path="outputRipple"
@@ -293,27 +262,28 @@ export default function BriefRung() {
               placeholder="not a target"
             />
             <div className="quantity">
-              <button
-                type="button"
-                className="btn btn-sm btn-outline-secondary"
-                onClick={() => set('loadStep', undefined)}
-              >
+              <Button size="sm" variant="outline-secondary" onClick={() => set('loadStep', undefined)}>
                 No load step
-              </button>
+              </Button>
             </div>
           </div>
         ) : (
-          <button
-            type="button"
-            className="btn btn-sm btn-outline-secondary"
-            onClick={() => set('loadStep', suggestLoadStep(brief))}
-          >
-            Add a load step
-          </button>
+          <>
+            <p className="soft">
+              None given: the output bank is sized for a usual one, half of full load within 5 % of the output.
+            </p>
+            <Button size="sm" variant="outline-secondary" onClick={() => set('loadStep', suggestLoadStep(brief))}>
+              Add a load step
+            </Button>
+          </>
         )}
       </fieldset>
       <fieldset>
         <legend>Conditions</legend>
+        <p className="soft">
+          Slew and settling of the step, ambient and junction are kept for the Scope and Heat rungs; nothing is solved
+          with them yet.
+        </p>
         <div className="fields">
           <Field
             path="efficiency"
@@ -341,18 +311,15 @@ export default function BriefRung() {
         </div>
       </fieldset>
       <Bands bands={brief.keepClear ?? []} />
-      <Form.Group controlId="design-notes" className="notes">
-        <Form.Label>Notes and reasons</Form.Label>
-        <Form.Control
-          as="textarea"
-          rows={2}
-          maxLength={20000}
-          value={document.notes ?? ''}
-          onChange={(event) =>
-            edit((d) => (event.target.value === '' ? withoutValue(d, 'notes') : { ...d, notes: event.target.value }))
-          }
-        />
-      </Form.Group>
+      <TextField
+        id="design-notes"
+        className="notes"
+        label="Notes and reasons"
+        rows={2}
+        maxLength={20000}
+        value={document.notes ?? ''}
+        onChange={(next) => edit((d) => (next === '' ? withoutValue(d, 'notes') : { ...d, notes: next }))}
+      />
       {result ? (
         <section className="sheet linear" aria-label="The linear alternative">
           <h2>Why switch at all?</h2>

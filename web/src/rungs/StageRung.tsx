@@ -2,7 +2,7 @@ import { memo, useDeferredValue, useEffect } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import Form from 'react-bootstrap/Form';
 import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
-import { useDesign, watchTapes } from '../stores/designStore.ts';
+import { pickCorner, useDocument, useSolved, watchTapes } from '../stores/designStore.ts';
 import { AgainstLoad } from '../stage/AgainstLoad.tsx';
 import { CornerTable } from '../stage/CornerTable.tsx';
 import { OtherDecisions } from '../stage/OtherDecisions.tsx';
@@ -19,12 +19,12 @@ const StillLoad = memo(AgainstLoad);
 
 /** The power stage: schematic, decisions as tapes, waveforms at one corner, every corner's figures. */
 export default function StageRung() {
-  const brief = useDesign((state) => state.document!.brief);
-  const result = useDesign((state) => state.result);
+  const brief = useDocument((state) => state.document!.brief);
+  const result = useSolved((state) => state.result);
   const calm = useDeferredValue(result);
-  const waveforms = useDesign((state) => state.waveforms);
-  const ghost = useDesign((state) => state.ghost);
-  const corner = useDesign((state) => state.corner);
+  const waveforms = useSolved((state) => state.waveforms);
+  const ghost = useSolved((state) => state.ghost);
+  const corner = useSolved((state) => state.corner);
 
   useEffect(() => () => watchTapes([]), []);
 
@@ -65,7 +65,7 @@ export default function StageRung() {
               aria-label="Corner in view"
               className="mono corner-pick"
               value={at}
-              onChange={(event) => useDesign.setState({ corner: corners[Number(event.target.value)]! })}
+              onChange={(event) => pickCorner(corners[Number(event.target.value)]!)}
             >
               {corners.map((c, index) => (
                 <option key={`${c.inputVoltage}/${c.outputCurrent}`} value={index}>

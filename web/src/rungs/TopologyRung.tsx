@@ -1,21 +1,19 @@
 import { useMemo } from 'react';
-import { formatQuantity, TOPOLOGY_WORDS, type Curve, type Pictures } from '@yundro/core';
+import { formatQuantity, TOPOLOGY_WORDS, type Curve, type Design, type Pictures } from '@yundro/core';
 import { Plot, type Trace } from '../plots/Plot.tsx';
-import { useDesign } from '../stores/designStore.ts';
+import { useSolved } from '../stores/designStore.ts';
 import { ComparisonTable, TopologyReason } from '../topology/ComparisonTable.tsx';
 import { useAnswer } from '../topology/useAnswer.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 
-const askCompare = (design: Parameters<ReturnType<typeof backgroundSolver>['compare']>[0]) =>
-  backgroundSolver().compare(design);
-const askPictures = (design: Parameters<ReturnType<typeof backgroundSolver>['pictures']>[0]) =>
-  backgroundSolver().pictures(design);
+const askCompare = (design: Design) => backgroundSolver.ask((solver) => solver.compare(design));
+const askPictures = (design: Design) => backgroundSolver.ask((solver) => solver.pictures(design));
 
 /** The choice between topologies, and the pictures that decide it. */
 export default function TopologyRung() {
   const compared = useAnswer(askCompare);
   const pictures = useAnswer(askPictures);
-  const topology = useDesign((state) => state.result?.decisions.topology);
+  const topology = useSolved((state) => state.result?.decisions.topology);
   return (
     <div className="topology">
       <h2>From the brief alone, completed and solved at its six corners</h2>
@@ -34,7 +32,7 @@ export default function TopologyRung() {
 
 /** The inverting stage's own warning, where the choice is made. */
 function NegativeRail() {
-  const words = useDesign((state) => state.result?.warnings.find(({ id }) => id === 'negative-rail')?.message);
+  const words = useSolved((state) => state.result?.warnings.find(({ id }) => id === 'negative-rail')?.message);
   return words === undefined ? null : <p className="notice-line">{words}</p>;
 }
 

@@ -4,9 +4,9 @@ import { formatQuantity, loadRipple, type Design, type LightLoad, type Operating
 import { Plot, type Trace } from '../plots/Plot.tsx';
 import { useAnswer } from '../topology/useAnswer.ts';
 import { backgroundSolver } from '../workers/solver.ts';
-import { useDesign } from '../stores/designStore.ts';
+import { useSolved } from '../stores/designStore.ts';
 
-const ask = (design: Design) => backgroundSolver().sweeps(design);
+const ask = (design: Design) => backgroundSolver.ask((solver) => solver.sweeps(design));
 
 const NAMES: Readonly<Record<LightLoad, string>> = {
   'forced-pwm': 'forced PWM',
@@ -63,7 +63,7 @@ const AXES = {
 /** What each light-load policy does with frequency, ripple, efficiency and mode as the load falls. */
 export function AgainstLoad() {
   const answer = useAnswer(ask);
-  const own = useDesign((state) => state.result?.decisions.lightLoad);
+  const own = useSolved((state) => state.result?.decisions.lightLoad);
   const [id, setId] = useState('frequency');
   const [axis, setAxis] = useState<Axis>('load');
   const reading = READINGS.find((r) => r.id === id)!;

@@ -1,6 +1,6 @@
 import Table from 'react-bootstrap/Table';
 import { formatQuantity, type OperatingPoint, type QuantityId, type Unit } from '@yundro/core';
-import { useDesign } from '../stores/designStore.ts';
+import { pickCorner, useSolved } from '../stores/designStore.ts';
 import { WhyNumber } from '../why/WhyNumber.tsx';
 
 const ROWS: readonly { id: QuantityId; name: string; unit: Unit; read: (p: OperatingPoint) => number | undefined }[] = [
@@ -58,9 +58,9 @@ const ROWS: readonly { id: QuantityId; name: string; unit: Unit; read: (p: Opera
 
 /** Every quantity at every corner; a number opens its Why? at that corner. */
 export function CornerTable({ points }: { points: readonly OperatingPoint[] }) {
-  const corner = useDesign((state) => state.corner);
+  const corner = useSolved((state) => state.corner);
   const pick = (p: OperatingPoint): void =>
-    useDesign.setState({ corner: { inputVoltage: p.inputVoltage, outputCurrent: p.outputCurrent } });
+    pickCorner({ inputVoltage: p.inputVoltage, outputCurrent: p.outputCurrent });
   const rows = ROWS.filter((row) => points.some((p) => row.read(p) !== undefined));
   return (
     <section className="corners" aria-label="All corners">

@@ -1,9 +1,9 @@
 import { free, hold, isHeld } from '@yundro/core';
-import { edit, useDesign } from '../stores/designStore.ts';
+import { edit, useDocument } from '../stores/designStore.ts';
 
 /** Held or free, one key: space or enter on the square, or H anywhere on the decision's row. */
 export function HoldToggle({ path, name, current }: { path: string; name: string; current: () => unknown }) {
-  const held = useDesign((state) => state.document !== undefined && isHeld(state.document, path));
+  const held = useDocument((state) => state.document !== undefined && isHeld(state.document, path));
   return (
     <button
       type="button"

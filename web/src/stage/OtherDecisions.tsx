@@ -15,7 +15,7 @@ import {
   type Unit,
 } from '@yundro/core';
 import { QuantityField } from '../fields/QuantityField.tsx';
-import { edit, useDesign, watchTapes } from '../stores/designStore.ts';
+import { edit, useDocument, useSolved, watchTapes } from '../stores/designStore.ts';
 import { HoldToggle } from './HoldToggle.tsx';
 import { Rule, Tape } from './Tape.tsx';
 
@@ -285,7 +285,8 @@ function setCoupling(document: Design, word: string, { coupling }: CompleteDecis
 
 /** A section that leaves a tenth of the ripple allowed at the load. */
 function suggestSection(): unknown {
-  const { document, result } = useDesign.getState();
+  const { document } = useDocument.getState();
+  const { result } = useSolved.getState();
   if (!document || !result) return undefined;
   return suggestOutputFilter(document.brief, result.decisions, result.operatingPoints);
 }

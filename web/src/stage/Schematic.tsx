@@ -9,7 +9,7 @@ import {
   type Result,
   type SwitchStress,
 } from '@yundro/core';
-import { useDesign } from '../stores/designStore.ts';
+import { useDocument } from '../stores/designStore.ts';
 import { askWhy, useView } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
 
@@ -292,7 +292,7 @@ function Phases({ result, from, to }: { result: Result; from: number; to: number
 
 /** The stage drawn with its values at the corner in view: the map of the design. */
 export function Schematic({ result, point }: { result: Result; point: OperatingPoint }) {
-  const name = useDesign((state) => state.document?.name ?? '');
+  const name = useDocument((state) => state.document?.name ?? '');
   const { decisions } = result;
   const { topology, phases, rectifier, controlSwitch, boostLeg, outputFilter, coupling } = decisions;
   const plan = PLANS[topology];

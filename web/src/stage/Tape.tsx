@@ -1,7 +1,7 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { useEffect, useId, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { formatQuantity, isHeld, setTape, stepTape, type TapeDefinition } from '@yundro/core';
-import { beginScrub, edit, endScrub, useDesign } from '../stores/designStore.ts';
+import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { HoldToggle } from './HoldToggle.tsx';
 
@@ -13,8 +13,8 @@ const LINE = 27;
 export function Tape({ tape }: { tape: TapeDefinition }) {
   const pattern = useId().replace(/:/gu, '');
   const svg = useRef<SVGSVGElement>(null);
-  const decisions = useDesign((state) => state.result?.decisions);
-  const found = useDesign((state) => state.tapes[tape.path]);
+  const decisions = useSolved((state) => state.result?.decisions);
+  const found = useSolved((state) => state.tapes[tape.path]);
   const drag = useRef<{ low: number; high: number } | undefined>(undefined);
   // keys pressed faster than the answers come step from where the last one led
   const ahead = useRef<number | undefined>(undefined);
@@ -22,8 +22,15 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
   useEffect(() => {
     if (ahead.current === settled) ahead.current = undefined;
   }, [settled]);
+  // the rung may be left with the marker held: the drag ends where it is
+  useEffect(
+    () => () => {
+      if (drag.current) endScrub();
+    },
+    [],
+  );
   // a value that was clamped or taken back elsewhere must not be stepped from
-  const document = useDesign((state) => state.document);
+  const document = useDocument((state) => state.document);
   useEffect(() => {
     const timer = setTimeout(() => (ahead.current = undefined), 400);
     return () => clearTimeout(timer);
@@ -185,10 +192,10 @@ function StretchLabels({ stretches }: { stretches: { from: number; to: number; l
 
 /** By which rule a free decision came out, or that it is held. */
 export function Rule({ path }: { path: string }) {
-  const rule = useDesign(
+  const rule = useSolved(
     (state) => state.result?.decided.find((d) => d.path === path || d.path.startsWith(`${path}.`))?.rule,
   );
-  const held = useDesign((state) => state.document !== undefined && isHeld(state.document, path));
+  const held = useDocument((state) => state.document !== undefined && isHeld(state.document, path));
   const text = rule !== undefined ? `free: ${rule}` : held ? 'held' : 'none';
   return (
     <span className="rule" title={text}>
@@ -199,7 +206,7 @@ export function Rule({ path }: { path: string }) {
 
 function bankText(
   path: string,
-  decisions: NonNullable<ReturnType<typeof useDesign.getState>['result']>['decisions'],
+  decisions: NonNullable<ReturnType<typeof useSolved.getState>['result']>['decisions'],
 ): string | undefined {
   if (path !== 'outputCapacitors' && path !== 'inputCapacitors') return undefined;
   const [first, ...more] = decisions[path];

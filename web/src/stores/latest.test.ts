@@ -14,6 +14,7 @@ test('one job at a time, and of those asked for meanwhile only the newest', asyn
         waiting.push(() => resolve(n));
       }),
     (n) => finished.push(n),
+    () => undefined,
   );
   for (const n of [1, 2, 3, 4]) ask(n);
   expect(started).toEqual([1]);

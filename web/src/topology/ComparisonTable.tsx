@@ -4,7 +4,7 @@ import Form from 'react-bootstrap/Form';
 import Table from 'react-bootstrap/Table';
 import { formatQuantity, free, hold, isHeld, type LinearAlternative, type Topology, type Unit } from '@yundro/core';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
-import { edit, useDesign } from '../stores/designStore.ts';
+import { edit, useDocument, useSolved } from '../stores/designStore.ts';
 import { WhyNumber } from '../why/WhyNumber.tsx';
 import type { Compared } from '../workers/answers.ts';
 
@@ -56,7 +56,7 @@ const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => st
 
 /** Every topology completed and solved from the brief alone, side by side; the person picks, and the reason is kept. */
 export function ComparisonTable({ compared }: { compared: Compared }) {
-  const chosen = useDesign((state) => state.result?.decisions.topology);
+  const chosen = useSolved((state) => state.result?.decisions.topology);
   const { alternatives, linear } = compared;
   return (
     <Table size="sm" className="comparison">
@@ -158,7 +158,7 @@ function linearCell(row: string, linear: LinearAlternative): string {
 }
 
 function Choose({ topology, name, chosen }: { topology: Topology; name: string; chosen: boolean }) {
-  const held = useDesign((state) => state.document !== undefined && isHeld(state.document, 'topology'));
+  const held = useDocument((state) => state.document !== undefined && isHeld(state.document, 'topology'));
   if (chosen && held) {
     return (
       <>
@@ -183,8 +183,8 @@ function Choose({ topology, name, chosen }: { topology: Topology; name: string; 
 
 /** Why the topology was chosen, in the person's own words: kept in the design beside the decision. */
 export function TopologyReason() {
-  const kept = useDesign((state) => state.document?.decisions.reasons?.['topology'] ?? '');
-  const rule = useDesign((state) => state.result?.decided.find((d) => d.path === 'topology')?.rule);
+  const kept = useDocument((state) => state.document?.decisions.reasons?.['topology'] ?? '');
+  const rule = useSolved((state) => state.result?.decided.find((d) => d.path === 'topology')?.rule);
   const [text, setText] = useState<string>();
   const save = (): void => {
     const next = text?.trim();

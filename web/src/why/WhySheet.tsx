@@ -3,7 +3,7 @@ import katex from 'katex';
 import 'katex/dist/katex.min.css';
 import CloseButton from 'react-bootstrap/CloseButton';
 import { formatQuantity, type Explanation } from '@yundro/core';
-import { useDesign } from '../stores/designStore.ts';
+import { useDocument, useSolved } from '../stores/designStore.ts';
 import { askWhy, backWhy, closeWhy, useView } from '../stores/viewStore.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 
@@ -26,17 +26,20 @@ const ORIGIN = { brief: 'from the brief', held: 'held by you', decided: 'decided
 /** Why a number is what it is: form, figures, validity, source, and the way to its inputs. */
 export default function WhySheet() {
   const trail = useView((state) => state.why);
-  const document = useDesign((state) => state.document);
-  const corner = useDesign((state) => state.corner);
+  const document = useDocument((state) => state.document);
+  const corner = useSolved((state) => state.corner);
   const [found, setFound] = useState<Explanation | 'none'>();
   const id = trail.at(-1);
 
   useEffect(() => {
     let current = true;
     if (id === undefined || !document) return;
-    void backgroundSolver()
-      .explain(document, corner, id)
-      .then((explanation) => current && setFound(explanation ?? 'none'));
+    backgroundSolver
+      .ask((solver) => solver.explain(document, corner, id))
+      .then(
+        (explanation) => current && setFound(explanation ?? 'none'),
+        () => current && setFound('none'),
+      );
     return () => {
       current = false;
     };

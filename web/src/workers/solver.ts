@@ -1,34 +1,64 @@
 import { wrap, type Remote } from 'comlink';
 import type { Answers } from './answers.ts';
 
-let live: Remote<Answers> | undefined;
-let slow: Remote<Answers> | undefined;
+/** An answer that did not come within its time; the worker was ended and begins anew. */
+export class TakesTooLong extends Error {
+  readonly seconds: number;
+  constructor(seconds: number) {
+    super(`no answer within ${seconds} s`);
+    this.seconds = seconds;
+  }
+}
 
-function start(): Remote<Answers> {
-  return wrap<Answers>(new Worker(new URL('./solver.worker.ts', import.meta.url), { type: 'module' }));
+/** A worker that is asked, and that is ended and started anew when an answer takes too long. */
+export function createAsker(start: () => { answers: Remote<Answers>; end: () => void }, seconds: number) {
+  let running: ReturnType<typeof start> | undefined;
+  return {
+    async ask<T>(question: (answers: Remote<Answers>) => Promise<T>): Promise<T> {
+      running ??= start();
+      const asked = running;
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      const late = new Promise<never>((_, reject) => {
+        timer = setTimeout(() => {
+          asked.end();
+          if (running === asked) running = undefined;
+          reject(new TakesTooLong(seconds));
+        }, seconds * 1000);
+      });
+      try {
+        return await Promise.race([question(asked.answers), late]);
+      } finally {
+        clearTimeout(timer);
+      }
+    },
+  };
+}
+
+function startWorker() {
+  const worker = new Worker(new URL('./solver.worker.ts', import.meta.url), { type: 'module' });
+  return { answers: wrap<Answers>(worker), end: () => worker.terminate() };
 }
 
 /** The worker that answers while a value moves: nothing long runs in it. */
-export function liveSolver(): Remote<Answers> {
-  live ??= start();
-  return live;
-}
+export const liveSolver = createAsker(startWorker, 15);
 
 /** The worker for what may take longer: tapes, project summaries, explanations. */
-export function backgroundSolver(): Remote<Answers> {
-  slow ??= start();
-  return slow;
-}
+export const backgroundSolver = createAsker(startWorker, 60);
 
 /** Runs one job at a time; of those asked for meanwhile only the newest is run, the others are dropped. */
-export function latestOnly<A, R>(job: (argument: A) => Promise<R>, done: (result: R, argument: A) => void) {
+export function latestOnly<A, R>(
+  job: (argument: A) => Promise<R>,
+  done: (result: R, argument: A) => void,
+  failed: (error: unknown, argument: A) => void,
+) {
   let busy = false;
   let next: { argument: A } | undefined;
   const run = async (argument: A): Promise<void> => {
     busy = true;
     try {
-      const result = await job(argument);
-      done(result, argument);
+      done(await job(argument), argument);
+    } catch (error) {
+      failed(error, argument);
     } finally {
       busy = false;
       const queued = next;

@@ -1,0 +1,116 @@
+import { create } from 'zustand';
+import { cornersOf, type Corner, type Design, type Result, type TapeStretch, type Waveforms } from '@yundro/core';
+import { latestOnly, TakesTooLong } from '../workers/solver.ts';
+import type { DocumentModule } from './document.ts';
+
+export interface Solved {
+  corner: Corner;
+  result: Result | undefined;
+  waveforms: Waveforms | undefined;
+  /** the waveforms before the value that is being scrubbed began to move */
+  ghost: Waveforms | undefined;
+  tapes: Record<string, { low: number; high: number; stretches: TapeStretch[] }>;
+  /** what keeps the figures from following, in words; they are then those of an earlier state */
+  trouble: string | undefined;
+}
+
+/** What solving needs: answers that may fail, or take too long. */
+export interface Solver {
+  solve(document: Design, corner: Corner): Promise<{ result: Result; waveforms: Waveforms | undefined }>;
+  tape(document: Design, path: string): Promise<{ low: number; high: number; stretches: TapeStretch[] }>;
+}
+
+const TAPE_DELAY = 120;
+
+/** The corner asked for, moved to one that the brief still has. */
+export function nearestCorner(document: Design, corner: Corner): Corner {
+  const same = cornersOf(document).find(
+    (c) => c.inputVoltage === corner.inputVoltage && c.outputCurrent === corner.outputCurrent,
+  );
+  if (same) return corner;
+  const { inputVoltage, outputCurrent } = document.brief;
+  return { inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.max };
+}
+
+/** Solves the open document in the background, the newest state only; says so when it cannot. */
+export function createSolving(documents: DocumentModule, solver: Solver) {
+  const nothing: Solved = {
+    corner: { inputVoltage: 0, outputCurrent: 0 },
+    result: undefined,
+    waveforms: undefined,
+    ghost: undefined,
+    tapes: {},
+    trouble: undefined,
+  };
+  const store = create<Solved>()(() => nothing);
+  let paths: readonly string[] = [];
+  let timer: ReturnType<typeof setTimeout> | undefined;
+
+  const words = (error: unknown): string =>
+    error instanceof TakesTooLong
+      ? `This design takes more work than ${error.seconds} s to solve and was stopped. The figures are those before the last change.`
+      : 'The solver failed at this design; the figures are those before the last change. Undo it, or export the design and report it.';
+
+  const solveLatest = latestOnly(
+    ({ document, corner }: { document: Design; corner: Corner; id: string }) => solver.solve(document, corner),
+    ({ result, waveforms }, { id }) => {
+      // an answer for a design that is no longer open is dropped
+      if (documents.store.getState().id === id) store.setState({ result, waveforms, trouble: undefined });
+    },
+    (error, { id }) => {
+      if (documents.store.getState().id === id) store.setState({ trouble: words(error) });
+    },
+  );
+  const tapesLatest = latestOnly(
+    async ({ document, wanted }: { document: Design; wanted: readonly string[] }) => {
+      for (const path of wanted) {
+        const tape = await solver.tape(document, path);
+        if (documents.store.getState().document !== document) return;
+        store.setState(({ tapes }) => ({ tapes: { ...tapes, [path]: tape } }));
+      }
+    },
+    () => undefined,
+    (error, { document }) => {
+      if (documents.store.getState().document === document) store.setState({ tapes: {}, trouble: words(error) });
+    },
+  );
+
+  function refresh(): void {
+    const { document, id } = documents.store.getState();
+    if (document && id !== undefined) solveLatest({ document, corner: store.getState().corner, id });
+  }
+  function refreshTapes(delay: number): void {
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      const { document } = documents.store.getState();
+      if (document && paths.length > 0) tapesLatest({ document, wanted: paths });
+    }, delay);
+  }
+
+  documents.listen((cause, before) => {
+    const { document } = documents.store.getState();
+    if (cause === 'opened') store.setState(nothing);
+    if (!document) return;
+    const { scrubbing } = documents;
+    if (scrubbing && !store.getState().ghost) store.setState(({ waveforms }) => ({ ghost: waveforms }));
+    if (!scrubbing && store.getState().ghost) store.setState({ ghost: undefined });
+    const corner = nearestCorner(document, store.getState().corner);
+    if (corner !== store.getState().corner) store.setState({ corner });
+    if (document !== before || cause === 'opened') refresh();
+    refreshTapes(cause === 'opened' || (cause === 'edit' && document === before) ? 0 : TAPE_DELAY);
+  });
+
+  return {
+    store,
+    /** Looks at another corner. */
+    pickCorner(corner: Corner): void {
+      store.setState({ corner });
+      refresh();
+    },
+    /** Says which tapes are on screen: only those are solved along. */
+    watchTapes(wanted: readonly string[]): void {
+      paths = wanted;
+      refreshTapes(0);
+    },
+  };
+}
