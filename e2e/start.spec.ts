@@ -10,6 +10,8 @@ const scratch = process.env['TEST_SCRATCH'] ?? os.tmpdir();
 interface Started {
   child: ChildProcess;
   address: string;
+  /** what a program shows: the key in the printed address */
+  headers: Record<string, string>;
   said: () => string;
   ended: Promise<number | null>;
 }
@@ -30,7 +32,9 @@ async function start(home: string): Promise<Started> {
     child.stderr.on('data', take);
     void ended.then(() => resolve(''));
   });
-  return { child, address, said: () => said, ended };
+  const [, base = '', key = ''] = /^(.*)\/\?token=(.*)$/u.exec(address) ?? [];
+  const headers = { Authorization: `Bearer ${key}`, 'Content-Type': 'application/json' };
+  return { child, address: base, headers, said: () => said, ended };
 }
 
 test('npm start: serves the sample, refuses a second start, survives being killed, stops cleanly', async () => {
@@ -40,16 +44,17 @@ test('npm start: serves the sample, refuses a second start, survives being kille
   try {
     const first = await start(home);
     expect(first.address, first.said()).toMatch(/^http:\/\/127\.0\.0\.1:\d+$/u);
-    const { projects } = (await (await fetch(`${first.address}/api/projects`)).json()) as {
+    const { projects } = (await (await fetch(`${first.address}/api/projects`, { headers: first.headers })).json()) as {
       projects: { name: string }[];
     };
     expect(projects.map((project) => project.name)).toEqual(['Tide-pool observatory']);
     const made = await fetch(`${first.address}/api/projects`, {
       method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
+      headers: first.headers,
       body: JSON.stringify({ name: 'Mine' }),
     });
     expect(made.status).toBe(201);
+    expect((await fetch(`${first.address}/api/projects`)).status).toBe(401);
 
     const second = await start(home);
     expect(await second.ended).toBe(1);
@@ -59,7 +64,9 @@ test('npm start: serves the sample, refuses a second start, survives being kille
     await first.ended;
     const third = await start(home);
     expect(third.address, third.said()).not.toBe('');
-    const again = (await (await fetch(`${third.address}/api/projects`)).json()) as { projects: { name: string }[] };
+    const again = (await (await fetch(`${third.address}/api/projects`, { headers: third.headers })).json()) as {
+      projects: { name: string }[];
+    };
     expect(again.projects.map((project) => project.name)).toEqual(['Tide-pool observatory', 'Mine']);
     third.child.kill('SIGTERM');
     expect(await third.ended).toBe(0);

@@ -28,8 +28,11 @@ CREATE TRIGGER revisions_not_emptied BEFORE TRUNCATE ON "revisions" FOR EACH STA
 --> statement-breakpoint
 -- Unnamed autosaves: all of the last hour, then the last of every ten minutes for a day, of every hour for thirty days,
 -- of every day after that. The first and the newest of a design always stay.
-CREATE FUNCTION thin_revisions() RETURNS integer LANGUAGE sql SECURITY DEFINER
-SET search_path = public SET yundro.upkeep = 'on' AS $$
+CREATE FUNCTION thin_revisions() RETURNS integer LANGUAGE plpgsql SECURITY DEFINER
+SET search_path = public AS $$
+DECLARE thinned integer;
+BEGIN
+  PERFORM set_config('yundro.upkeep', 'on', true);
   WITH aged AS (
     SELECT id,
       created_at < now() - interval '1 hour' AS old,
@@ -44,14 +47,18 @@ SET search_path = public SET yundro.upkeep = 'on' AS $$
     WHERE revisions.id = aged.id AND aged.old AND aged.place > 1 AND NOT aged.ends AND revisions.label IS NULL
     RETURNING 1
   )
-  SELECT count(*)::integer FROM gone;
+  SELECT count(*)::integer INTO thinned FROM gone;
+  PERFORM set_config('yundro.upkeep', 'off', true);
+  RETURN thinned;
+END;
 $$;
 --> statement-breakpoint
 -- What was removed longer ago than `age`, gone for good with its revisions.
 CREATE FUNCTION purge_removed(age interval) RETURNS integer LANGUAGE plpgsql SECURITY DEFINER
-SET search_path = public SET yundro.upkeep = 'on' AS $$
+SET search_path = public AS $$
 DECLARE gone integer;
 BEGIN
+  PERFORM set_config('yundro.upkeep', 'on', true);
   CREATE TEMPORARY TABLE leaving ON COMMIT DROP AS
     SELECT d.id FROM designs d JOIN projects p ON p.id = d.project_id
     WHERE d.removed_at < now() - age OR p.removed_at < now() - age;
@@ -60,22 +67,25 @@ BEGIN
   GET DIAGNOSTICS gone = ROW_COUNT;
   DELETE FROM projects p WHERE p.removed_at < now() - age AND NOT EXISTS (SELECT FROM designs d WHERE d.project_id = p.id);
   DROP TABLE leaving;
+  PERFORM set_config('yundro.upkeep', 'off', true);
   RETURN gone;
 END;
 $$;
 --> statement-breakpoint
 -- One removed design, or project with its designs, gone at a person's wish.
 CREATE FUNCTION forget_removed(target uuid) RETURNS boolean LANGUAGE plpgsql SECURITY DEFINER
-SET search_path = public SET yundro.upkeep = 'on' AS $$
+SET search_path = public AS $$
 DECLARE found_project boolean;
 BEGIN
   SELECT EXISTS (SELECT FROM projects WHERE id = target AND removed_at IS NOT NULL) INTO found_project;
   IF NOT found_project AND NOT EXISTS (SELECT FROM designs WHERE id = target AND removed_at IS NOT NULL) THEN
     RETURN false;
   END IF;
+  PERFORM set_config('yundro.upkeep', 'on', true);
   DELETE FROM revisions WHERE design_id IN (SELECT id FROM designs WHERE id = target OR (found_project AND project_id = target));
   DELETE FROM designs WHERE id = target OR (found_project AND project_id = target);
   IF found_project THEN DELETE FROM projects WHERE id = target; END IF;
+  PERFORM set_config('yundro.upkeep', 'off', true);
   RETURN true;
 END;
 $$;

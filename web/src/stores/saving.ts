@@ -33,7 +33,11 @@ const alike = (a: Design, b: Design): boolean => JSON.stringify(a) === JSON.stri
  */
 export function createSaving(documents: DocumentModule, world: SavingWorld) {
   const store = create<{ save: SaveState }>()(() => ({ save: { kind: 'saved', at: 0 } }));
-  const say = (save: SaveState): void => store.setState({ save });
+  let keptAt = 0;
+  const say = (save: SaveState): void => {
+    if (save.kind === 'saved') keptAt = save.at;
+    store.setState({ save });
+  };
   let timer: ReturnType<typeof setTimeout> | undefined;
   let opening = 0;
   let sending: Promise<void> | undefined;
@@ -56,7 +60,17 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
   documents.listen((cause) => {
     if (cause === 'opened' || cause === 'theirs') return;
     const { id, document, version } = documents.store.getState();
-    if (id === undefined || !document || !unsaved()) return;
+    if (id === undefined || !document) return;
+    if (!unsaved()) {
+      // undone back to what the server holds: nothing is left to send
+      if (!sending && store.getState().save.kind !== 'conflict') {
+        clearTimeout(timer);
+        attempt = undefined;
+        world.drafts.clear(id);
+        say({ kind: 'saved', at: keptAt });
+      }
+      return;
+    }
     // kept here from the first moment, also while a value is dragged and while a question is open
     world.drafts.write(id, { document, version });
     const { kind } = store.getState().save;

@@ -280,6 +280,16 @@ describe('saving', () => {
     expect([here.name, here.state.kind]).toEqual(['mine', 'conflict']);
   });
 
+  test('undone back to what is kept, it says so, and sends nothing', async () => {
+    const server = new FakeServer('a');
+    const here = page(server);
+    await here.open('a');
+    here.rename('passing');
+    here.documents.undo();
+    await settle();
+    expect([here.state.kind, server.saves, here.drafts.size]).toEqual(['saved', 0, 0]);
+  });
+
   test('what the server refuses is said and not tried for ever', async () => {
     const server = new FakeServer('a');
     const here = page(server);
