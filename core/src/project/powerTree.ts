@@ -41,13 +41,12 @@ export function addUpTree(solved: readonly { design: Design; result: Result }[])
   const rails = solved.map(({ design, result }): Rail | undefined => {
     if (result.operatingPoints.length === 0) return undefined;
     const point = nearestNominal(design.brief.inputVoltage.nominal, result.operatingPoints);
-    const spare = (target: Target): number => target.margin / target.required;
     return {
       inputVoltage: point.inputVoltage,
       inputCurrent: point.inputCurrent.average,
       outputPower: point.outputPower,
       loss: point.losses.total,
-      worst: result.targets.reduce<Target | undefined>((a, b) => (a && spare(a) <= spare(b) ? a : b), undefined),
+      worst: result.targets.reduce<Target | undefined>((a, b) => (a && a.used >= b.used ? a : b), undefined),
     };
   });
   const sources: Source[] = [];

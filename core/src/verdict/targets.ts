@@ -24,6 +24,8 @@ export interface Target {
   /** distance left, in the target's unit; negative when missed */
   margin: number;
   verdict: Verdict;
+  /** part of what is allowed that is used: 1 at the limit; of an efficiency, the loss against the loss it allows */
+  used: number;
   at: Corner;
   /** decisions that move this prediction, the strongest first */
   levers: string[];
@@ -58,10 +60,32 @@ interface Draft {
   /** what is predicted, which may be one leg's or another's */
   quantity: QuantityId | ((worst: OperatingPoint) => QuantityId);
   predict: (point: OperatingPoint) => number;
-  /** where the tenth to spare is not one of the required figure itself */
-  judge?: (required: number, predicted: number) => Verdict;
+  /** what is judged where that is not the figure itself: the tenth to spare is one of this, which must stay below */
+  judged?: (figure: number) => number;
   /** points where the target applies; all when absent */
   applies?: (point: OperatingPoint) => boolean;
+}
+
+function judge(
+  { sense, judged }: Draft,
+  required: number,
+  predicted: number,
+  margin: number,
+): Pick<Target, 'verdict' | 'used'> {
+  if (judged) {
+    const [limit, found] = [judged(required), judged(predicted)];
+    return { verdict: verdictOf(limit, limit - found), used: shareOf(found, limit) };
+  }
+  return {
+    verdict: verdictOf(required, margin),
+    used: sense === 'below' ? shareOf(predicted, required) : shareOf(required, predicted),
+  };
+}
+
+/** A part of a whole; a whole that is nothing counts as used up twice over. */
+function shareOf(part: number, whole: number): number {
+  const share = part / whole;
+  return Number.isFinite(share) ? Math.max(0, share) : part > 0 ? 2 : 0;
 }
 
 /** Every target of the brief and every rating given, each at its worst corner among the points solved. */
@@ -88,7 +112,7 @@ export function assessTargets(
         required,
         predicted,
         margin,
-        verdict: draft.judge?.(required, predicted) ?? verdictOf(required, margin),
+        ...judge(draft, required, predicted, margin),
         at: { inputVoltage: worst.inputVoltage, outputCurrent: worst.outputCurrent },
         levers: draft.levers,
         held: draft.levers.filter((lever) => isHeld(design, lever)),
@@ -295,7 +319,7 @@ function drafts(design: Design, decisions: CompleteDecisions, points: readonly O
       sense: 'above',
       required: brief.efficiency,
       predict: (point) => point.efficiency,
-      judge: (required, predicted) => verdictOf(lossOf(required), lossOf(required) - lossOf(predicted)),
+      judged: lossOf,
       applies: (point) => point === nominal,
       levers: ['inductor.resistance', 'controlSwitch.onResistance', 'rectifier.onResistance', 'rectifier'],
       quantity: 'efficiency',

@@ -5,10 +5,9 @@ import { focusDecision } from '../design/focus.ts';
 
 export const VERDICT_MARK = { met: '●', marginal: '◐', missed: '✕' } as const;
 
-/** How full the bar is: the prediction as a share of the limit, the other way round where more is better. */
-function fill({ sense, predicted, required }: Target): number {
-  const ratio = sense === 'below' ? predicted / required : required / predicted;
-  return Number.isFinite(ratio) ? Math.min(1.2, Math.max(0, ratio)) : 1.2;
+/** How full the bar is: what is used of what is allowed. */
+function fill({ used }: Target): number {
+  return Math.min(1.2, used);
 }
 
 /** Every target and rating as one thin bar, always on screen. */
