@@ -58,13 +58,21 @@ export function solve(design: Design, options: SolveOptions = {}): Result {
       ]
     : cornersOf(design);
   const model = topologyModel(decisions.topology);
-  const operatingPoints = corners.flatMap((corner) => solveCorner(model, brief, decisions, corner).point ?? []);
+  const solved = corners.map((corner) => solveCorner(model, brief, decisions, corner));
+  const operatingPoints = solved.flatMap(({ point }) => point ?? []);
+  const spent = solved.filter((corner) => corner.spent).length;
   const targets = assessTargets(design, decisions, operatingPoints);
   const warnings = findWarnings(design, decisions, operatingPoints, targets, options.remarks ?? []);
-  if (operatingPoints.length < corners.length) {
+  if (spent > 0) {
+    warnings.unshift({
+      id: 'too-much-work',
+      message: `${spent} of ${corners.length} corners take more work than one may (many unlike capacitors, or values many orders of magnitude apart); they are left out.`,
+    });
+  }
+  if (operatingPoints.length + spent < corners.length) {
     warnings.unshift({
       id: 'not-solved',
-      message: `${corners.length - operatingPoints.length} of ${corners.length} corners have no periodic state among those tried (or the arithmetic cannot resolve it with these values); they are left out.`,
+      message: `${corners.length - operatingPoints.length - spent} of ${corners.length} corners have no periodic state among those tried (or the arithmetic cannot resolve it with these values); they are left out.`,
     });
   }
   return {

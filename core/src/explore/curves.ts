@@ -1,4 +1,5 @@
 import type { Brief, Design } from '../design/schema.ts';
+import { within } from '../network/linear.ts';
 import { solveCorner, type OperatingPoint } from '../operating/operatingPoint.ts';
 import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
 import { completeDecisions } from '../sizing/complete.ts';
@@ -19,14 +20,22 @@ export type Axis = 'inputVoltage' | 'outputCurrent';
 export function pointsAlong(design: Design, axis: Axis, values: readonly number[], other: number): OperatingPoint[] {
   const { decisions } = completeDecisions(design);
   const model = topologyModel(decisions.topology);
-  return values.flatMap((value) => {
-    const corner =
-      axis === 'inputVoltage'
-        ? { inputVoltage: value, outputCurrent: other }
-        : { inputVoltage: other, outputCurrent: value };
-    return solveCorner(model, design.brief, decisions, corner).point ?? [];
+  const points: OperatingPoint[] = [];
+  within(MOST_WORK, () => {
+    for (const value of values) {
+      const corner =
+        axis === 'inputVoltage'
+          ? { inputVoltage: value, outputCurrent: other }
+          : { inputVoltage: other, outputCurrent: value };
+      const { point } = solveCorner(model, design.brief, decisions, corner);
+      if (point) points.push(point);
+    }
   });
+  return points;
 }
+
+/** Multiplications that one curve may take: a few seconds; what is found until then is drawn. */
+const MOST_WORK = 2e9;
 
 /** Places along the load, from a thousandth of full load (or its minimum, when that is lower) to full load, by equal ratios. */
 export function loadPlaces({ outputCurrent }: Brief, count: number): number[] {

@@ -26,6 +26,33 @@ export function zeros(count: number): Vector {
   return template.slice();
 }
 
+/** Thrown where a stretch of work has used up what it was given; caught by {@link within}. */
+class Spent extends Error {}
+
+/** Multiplications done so far, and the count at which the work in hand has to end. */
+let done = 0;
+let end = Infinity;
+
+/**
+ * Runs some work with a bound on the multiplications that its matrices may take, so that no design, however absurd,
+ * holds up who asked: a count and not a clock, and so the same everywhere.
+ * @returns what the work gives; 'spent' where it did not end within the bound
+ */
+export function within<T>(multiplications: number, work: () => T): T | 'spent' {
+  const outer = end;
+  end = Math.min(outer, done + multiplications);
+  const mine = end;
+  try {
+    return work();
+  } catch (error) {
+    // an outer bound that is used up ends the outer work too
+    if (error instanceof Spent && (mine < outer || done < outer)) return 'spent';
+    throw error;
+  } finally {
+    end = outer;
+  }
+}
+
 /** e^(At) and the integral of it from 0 to t: what carries a state over an interval and gives its average there. */
 export interface Propagator {
   phi: Vector;
@@ -40,6 +67,8 @@ export function identity(n: number): Vector {
 
 /** out = a · b, all n × n; out must be neither of them. Four columns at a time: twice as fast here as one. */
 export function multiplyInto(n: number, a: Vector, b: Vector, out: Vector): Vector {
+  done += n * n * n;
+  if (done > end) throw new Spent();
   const whole = n - (n % 4);
   for (let i = 0; i < n; i += 1) {
     const row = i * n;

@@ -1,6 +1,6 @@
 import type { Brief } from '../design/schema.ts';
 import type { Device } from '../network/circuit.ts';
-import { bilinear, dot, zeros, type Vector } from '../network/linear.ts';
+import { bilinear, dot, within, zeros, type Vector } from '../network/linear.ts';
 import { extremes, flowOf, stateExtremes, traceFlow, type Samples } from '../network/periodic.ts';
 import type { Region, TopologyModel } from '../topology/index.ts';
 import { inputBankResponse } from './inputBank.ts';
@@ -77,6 +77,8 @@ export function loadRipple(point: OperatingPoint): number {
 
 /** An operating point with the periodic state it was measured on, for waveforms. */
 export interface SolvedPoint {
+  /** true where the corner took more work than one may */
+  spent?: boolean;
   /** undefined where the arithmetic cannot resolve the values given */
   point: OperatingPoint | undefined;
   state: SteadyState | undefined;
@@ -85,6 +87,9 @@ export interface SolvedPoint {
 /** Most halvings of an interval down to its samples: enough for ramps and settling, and for the ringing of series inductance where there is some. */
 const MOST_HALVINGS = 3;
 const MOST_HALVINGS_RINGING = 5;
+
+/** Multiplications that one corner may take: half a second or so. The largest design of sensible values stays well below. */
+const MOST_WORK = 4e8;
 
 /**
  * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
@@ -96,6 +101,11 @@ export function solveCorner(
   decisions: CompleteDecisions,
   corner: Corner,
 ): SolvedPoint {
+  const solved = within(MOST_WORK, () => solveWithout(model, brief, decisions, corner));
+  return solved === 'spent' ? { point: undefined, state: undefined, spent: true } : solved;
+}
+
+function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): SolvedPoint {
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const conditions = conditionsAt(brief, decisions, corner);
   const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
