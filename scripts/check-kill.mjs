@@ -93,7 +93,12 @@ try {
       break;
     }
     for (const { id, version, name } of before) {
-      const kept = await product.call('GET', `/api/designs/${id}/revisions/${version}`);
+      // a killed database's last connections may still answer once: it is asked until it answers for good
+      let kept = { status: 0 };
+      for (let tries = 0; tries < 200 && kept.status !== 200 && kept.status !== 404; tries += 1) {
+        if (tries > 0) await sleep(50);
+        kept = await product.call('GET', `/api/designs/${id}/revisions/${version}`);
+      }
       if (version > 1 && kept.body?.document?.name !== name) {
         lost += 1;
         say(

@@ -38,8 +38,18 @@ try {
   await page.goto(`${product.address}${SAMPLE_DESIGN}/brief`);
   await page.getByLabel('Nominal').waitFor();
   await shoot('brief');
-  await page.getByLabel('Highest').fill('32 A');
+  await page.getByLabel('Maximum', { exact: true }).fill('32 A');
   await shoot('brief-invalid-entry');
+  await page.getByLabel('Maximum', { exact: true }).press('Escape');
+  for (const load of ['5 A', '6 A']) {
+    await page.getByLabel('Full load').fill(load);
+    await page.getByLabel('Full load').press('Enter');
+    await page.getByText('saved just now').waitFor();
+    await page.waitForTimeout(700);
+  }
+  await page.goto(`${product.address}${SAMPLE_DESIGN}/revisions`);
+  await page.locator('.list-group-item').nth(1).click();
+  await shoot('revisions');
   await stage();
   await shoot('stage');
   await page.locator('.margin', { hasText: 'Inductor peak' }).locator('.value').click();
@@ -78,6 +88,7 @@ try {
   await product.stopServer();
   await page.getByRole('link', { name: 'Brief' }).click();
   await page.getByLabel('Full load').fill('5 A');
+  await page.getByLabel('Full load').press('Enter');
   await page.getByText('the server is away').waitFor();
   await shoot('server-away');
 } catch (error) {

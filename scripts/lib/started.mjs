@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { ROOT } from './setup.mjs';
+import { freePort, ROOT } from './setup.mjs';
 
 export const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -15,7 +15,7 @@ export function newHome() {
 
 /** Starts it and waits until it is ready. */
 export async function startIn(home) {
-  const env = { ...process.env };
+  const env = { ...process.env, PORT: String(await freePort(0)) };
   delete env.DATABASE_URL;
   const child = spawn(process.execPath, ['scripts/start.mjs'], {
     cwd: ROOT,

@@ -17,7 +17,17 @@ export default function TopologyRung() {
   return (
     <div className="topology">
       <h2>From the brief alone, completed and solved at its six corners</h2>
-      {compared ? <ComparisonTable compared={compared} /> : <p className="soft">Solving every topology…</p>}
+      {compared ? (
+        <>
+          <p className="soft">
+            Like with like: each shares out the same {(compared.silicon * 1e6).toPrecision(2)} mm² of silicon among its
+            switches, and all wind their inductors by one rule. Conduction alone, until parts are chosen.
+          </p>
+          <ComparisonTable compared={compared} />
+        </>
+      ) : (
+        <p className="soft">Solving every topology…</p>
+      )}
       <TopologyReason />
       {topology === 'inverting-buck-boost' ? <NegativeRail /> : null}
       <h2>The stage as it stands</h2>

@@ -43,7 +43,7 @@ export const answers = {
     return findTape(design, path);
   },
   compare(design: Design): Compared {
-    const { alternatives, standing, linear } = compareTopologies(design);
+    const { alternatives, standing, silicon, linear } = compareTopologies(design);
     // what the page shows, without the whole results
     return {
       alternatives: alternatives.map(({ result, ...figures }) => ({
@@ -52,6 +52,7 @@ export const answers = {
       })),
       linear,
       rightHalfPlaneZero: standing.rightHalfPlaneZero,
+      silicon,
     };
   },
   pictures: picturesOf,
@@ -66,6 +67,8 @@ export interface Compared {
   linear: LinearAlternative;
   /** Hz, of the design as it stands, at its lowest */
   rightHalfPlaneZero: number | undefined;
+  /** m² of die that every alternative shares out among its switches */
+  silicon: number;
 }
 
 export type Answers = typeof answers;
