@@ -475,10 +475,14 @@ function completeRectifier(
       value: of().forwardVoltage,
       rule: `${of().kind} of ${formatQuantity(of().rating, 'V')}`,
     })),
-    resistance: decide('rectifier.resistance', held?.resistance, () => ({
-      value: preferredNearest(Math.max(1e-4, of().slope / need.average()), 'E12'),
-      rule: `usual for a die made for ${formatQuantity(need.average(), 'A')}`,
-    })),
+    resistance: decide('rectifier.resistance', held?.resistance, () =>
+      held?.forwardVoltage === undefined
+        ? {
+            value: preferredNearest(Math.max(1e-4, of().slope / need.average()), 'E12'),
+            rule: `usual for a die made for ${formatQuantity(need.average(), 'A')}`,
+          }
+        : { value: 0, rule: 'flat drop, as its forward voltage was given alone' },
+    ),
     voltageRating: decide('rectifier.voltageRating', held?.voltageRating, () => ({
       value: of().rating,
       rule: `the class above ${formatQuantity(need.blocked(), 'V')} and what rings on top of it`,

@@ -32,6 +32,11 @@ export function meansPulses(brief: Brief, given: Decisions, topology: Topology):
   return topologyModel(topology).idealDuty(brief.outputVoltage / brief.inputVoltage.min) > DEEP_DUTY;
 }
 
+/** Whether the stage's own parts are given: then it runs as such stages do by default, and no rule turns it into another. */
+function partsGiven({ inductor, outputCapacitors }: Decisions): boolean {
+  return inductor?.inductance !== undefined && outputCapacitors !== undefined;
+}
+
 /** A diode where its drop costs next to nothing, else a switch. */
 export function chooseRectifier(
   brief: Brief,
@@ -47,7 +52,12 @@ export function chooseRectifier(
     };
   const { inputVoltage, outputVoltage, outputCurrent } = brief;
   const model = topologyModel(topology);
-  const free = given.lightLoad === undefined && given.conduction !== 'critical' && !given.coupling && phases === 1;
+  const free =
+    given.lightLoad === undefined &&
+    given.conduction !== 'critical' &&
+    !given.coupling &&
+    phases === 1 &&
+    !partsGiven(given);
   if (free && model.switches === 2) {
     const { rectifier: blocked } = model.switchStress(inputVoltage.max, outputVoltage);
     const { forwardVoltage, kind } = diodeClassFor(blocked);
@@ -86,6 +96,7 @@ export function chooseLightLoad(
   if (rectifier === 'diode')
     return { value: 'diode-emulation', rule: 'a diode lets the current stop by itself at light load' };
   const forced = (rule: string): { value: LightLoad; rule: string } => ({ value: 'forced-pwm', rule });
+  if (partsGiven(given)) return forced('the parts are given: fixed frequency at every load until a policy is chosen');
   if (given.conduction === 'critical') return forced('critical conduction has its own frequency at every load');
   if (given.coupling) return forced('coupled windings stay in step while none of them rests');
   if (brief.keepClear && brief.keepClear.length > 0)
