@@ -38,6 +38,35 @@ function time(name: string, runs: number, body: () => unknown): Figure {
   };
 }
 
+/**
+ * A fixed piece of arithmetic that no change to the core touches: the machine's own speed, which every figure is given
+ * as a multiple of. A hundred products of two 12 × 12 matrices, plainly written.
+ */
+function kernel(): number {
+  const n = 12;
+  const a = Array.from({ length: n * n }, (_, i) => Math.sin(i) / n);
+  let b = a.slice();
+  for (let round = 0; round < 100; round += 1) {
+    const next = new Array<number>(n * n).fill(0);
+    for (let i = 0; i < n; i += 1)
+      for (let j = 0; j < n; j += 1) {
+        let sum = 0;
+        for (let k = 0; k < n; k += 1) sum += a[i * n + k]! * b[k * n + j]!;
+        next[i * n + j] = sum;
+      }
+    b = next;
+  }
+  return b[0]!;
+}
+
+/** Times the kernel between figures, so that each is compared with the machine as it was then. */
+function beside(figure: () => Figure): Figure & { kernels: number } {
+  const before = time('', 40, kernel).milliseconds.median;
+  const found = figure();
+  const after = time('', 40, kernel).milliseconds.median;
+  return { ...found, kernels: found.milliseconds.median / ((before + after) / 2) };
+}
+
 /** The speed figures of the core, as a Markdown table with the machine they were taken on. */
 export async function runBench(): Promise<string> {
   // the same folder from the source and from the built command
@@ -69,29 +98,31 @@ export async function runBench(): Promise<string> {
   const result = solve(design);
   const corner = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max };
   const figures = [
-    time('read and check a design file', 400, () => readDesign(file)),
-    time('solve, one corner', 400, () => solve(design, { at: corner })),
-    time('solve, buck, six corners, sample decisions held', 400, () => solve(design)),
-    time('solve, buck, six corners, everything free', 400, () => solve(bare)),
-    time('waveforms, two periods', 400, () => waveformsAt(design, result.decisions, corner)),
-    time('one operating point from closed forms', 4000, () => estimate(buck, conditions)),
-    time('solve, four coupled phases, nine corners, exact', 100, nineCorners),
-    time('topology comparison, four topologies and a linear regulator', 60, () => compareTopologies(design)),
-    time('400 exact points: 20 over the line, each over 20 loads', 10, () => {
-      for (const vin of linePlaces(design.brief, 20))
-        pointsAlong(design, 'outputCurrent', loadPlaces(design.brief, 20), vin);
-    }),
-    time('one tape, all stretches', 20, () => findTape(design, TAPES[0]!.path)),
-  ];
+    () => time('read and check a design file', 400, () => readDesign(file)),
+    () => time('solve, one corner', 400, () => solve(design, { at: corner })),
+    () => time('solve, buck, six corners, sample decisions held', 400, () => solve(design)),
+    () => time('solve, buck, six corners, everything free', 400, () => solve(bare)),
+    () => time('waveforms, two periods', 400, () => waveformsAt(design, result.decisions, corner)),
+    () => time('one operating point from closed forms', 4000, () => estimate(buck, conditions)),
+    () => time('solve, four coupled phases, nine corners, exact', 100, nineCorners),
+    () => time('topology comparison, four topologies and a linear regulator', 60, () => compareTopologies(design)),
+    () =>
+      time('400 exact points: 20 over the line, each over 20 loads', 10, () => {
+        for (const vin of linePlaces(design.brief, 20))
+          pointsAlong(design, 'outputCurrent', loadPlaces(design.brief, 20), vin);
+      }),
+    () => time('one tape, all stretches', 20, () => findTape(design, TAPES[0]!.path)),
+  ].map(beside);
   const cpu = cpus()[0]?.model ?? 'unknown processor';
   const rows = figures.map(
-    (f) => `| ${f.name} | ${f.milliseconds.median.toFixed(3)} | ${f.milliseconds.p95.toFixed(3)} | ${f.runs} |`,
+    (f) =>
+      `| ${f.name} | ${f.milliseconds.median.toFixed(3)} | ${f.milliseconds.p95.toFixed(3)} | ${f.kernels.toPrecision(3)} | ${f.runs} |`,
   );
   return [
     `${cpu}, ${cpus().length} cores, Node ${process.version}`,
     '',
-    '| figure | median, ms | 95th percentile, ms | runs |',
-    '| --- | --- | --- | --- |',
+    '| figure | median, ms | 95th percentile, ms | in kernels | runs |',
+    '| --- | --- | --- | --- | --- |',
     ...rows,
     '',
   ].join('\n');

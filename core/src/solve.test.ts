@@ -24,7 +24,6 @@ import {
 import { absurdDesigns } from './testing/absurd.ts';
 import { designWith, EXAMPLE, exampleWith } from './testing/designs.ts';
 import { addUpTree } from './project/powerTree.ts';
-import { TOPOLOGIES } from './topology/index.ts';
 import { slewExcursion } from './sizing/outputBank.ts';
 import { verdictOf } from './verdict/targets.ts';
 

@@ -42,37 +42,43 @@ export function cornersOf({ brief }: Pick<Design, 'brief'>): Corner[] {
   return inputs.flatMap((input) => loads.map((load) => ({ inputVoltage: input, outputCurrent: load })));
 }
 
-/**
- * The pipeline: brief and held decisions in; complete decisions, operating points, verdicts and hazards out. Pure: the
- * same design gives the same result, and nothing downstream reaches back.
- */
-export function solve(design: Design, options: SolveOptions = {}): Result {
-  const { decisions, decided } = completeDecisions(design, { silicon: options.silicon });
+/** The pipeline as far as the verdicts: what a tape draws, which asks many designs and of each no more than this. */
+export function solveTargets(design: Design, { at, silicon }: SolveOptions = {}) {
+  const { decisions, decided } = completeDecisions(design, { silicon });
   const { brief } = design;
-  const corners = options.at
+  const corners = at
     ? [
         {
-          inputVoltage: options.at.inputVoltage ?? brief.inputVoltage.nominal,
-          outputCurrent: options.at.outputCurrent ?? brief.outputCurrent.max,
+          inputVoltage: at.inputVoltage ?? brief.inputVoltage.nominal,
+          outputCurrent: at.outputCurrent ?? brief.outputCurrent.max,
         },
       ]
     : cornersOf(design);
   const model = topologyModel(decisions.topology);
   const solved = corners.map((corner) => solveCorner(model, brief, decisions, corner));
   const operatingPoints = solved.flatMap(({ point }) => point ?? []);
+  return { decisions, decided, solved, operatingPoints, targets: assessTargets(design, decisions, operatingPoints) };
+}
+
+/**
+ * The pipeline: brief and held decisions in; complete decisions, operating points, verdicts and hazards out. Pure: the
+ * same design gives the same result, and nothing downstream reaches back.
+ */
+export function solve(design: Design, options: SolveOptions = {}): Result {
+  const { decisions, decided, solved, operatingPoints, targets } = solveTargets(design, options);
+  const { brief } = design;
   const spent = solved.filter((corner) => corner.spent).length;
-  const targets = assessTargets(design, decisions, operatingPoints);
   const warnings = findWarnings(design, decisions, operatingPoints, targets, options.remarks ?? []);
   if (spent > 0) {
     warnings.unshift({
       id: 'too-much-work',
-      message: `${spent} of ${corners.length} corners take more work than one may (many unlike capacitors, or values many orders of magnitude apart); they are left out.`,
+      message: `${spent} of ${solved.length} corners take more work than one may (many unlike capacitors, or values many orders of magnitude apart); they are left out.`,
     });
   }
-  if (operatingPoints.length + spent < corners.length) {
+  if (operatingPoints.length + spent < solved.length) {
     warnings.unshift({
       id: 'not-solved',
-      message: `${corners.length - operatingPoints.length - spent} of ${corners.length} corners have no periodic state among those tried (or the arithmetic cannot resolve it with these values); they are left out.`,
+      message: `${solved.length - operatingPoints.length - spent} of ${solved.length} corners have no periodic state among those tried (or the arithmetic cannot resolve it with these values); they are left out.`,
     });
   }
   return {

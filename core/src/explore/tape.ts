@@ -4,8 +4,8 @@ import type { CompleteDecisions } from '../operating/stage.ts';
 import { formatQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '../quantity/index.ts';
 import type { QuantityId } from '../explain/quantities.ts';
 import { completeDecisions } from '../sizing/complete.ts';
-import { solve } from '../solve.ts';
-import type { Target } from '../verdict/targets.ts';
+import { solveTargets } from '../solve.ts';
+import { usedAt, type Target } from '../verdict/targets.ts';
 
 /** A decision drawn as a measuring tape: how to read it, set it and step it. */
 export interface TapeDefinition {
@@ -173,11 +173,19 @@ export function stepTape(path: string, value: number, direction: 1 | -1, size: '
 }
 
 const POINTS = 33;
+/** Part of what is allowed within which an edge counts as found, and most solutions spent on one. */
+const EDGE = 1e-3;
 const REFINEMENTS = 5;
+
+/** A place on a tape, solved. */
+interface Place {
+  value: number;
+  targets: Map<string, Target>;
+}
 
 /**
  * The forbidden and marginal stretches along a tape: the design solved at places along it, held decisions staying and
- * free ones following, with the ends of each stretch found by bisection.
+ * free ones following, with the ends of each stretch found by interpolating what is used of what is allowed.
  */
 export function findTape(
   design: Design,
@@ -186,35 +194,42 @@ export function findTape(
   const tape = tapeOf(path);
   const { decisions } = completeDecisions(design);
   const { low, high } = tape.range(decisions);
-  const assess = (value: number): Map<string, Target> =>
-    new Map(
-      solve(hold(withKind(design, path, decisions), path, tape.write(decisions, value)))
-        .targets.filter((target) => target.verdict !== 'met')
-        .map((target) => [target.id, target]),
-    );
+  const started = withKind(design, path, decisions);
+  const solved = new Map<number, Place>();
+  const assess = (value: number): Place => {
+    const known = solved.get(value);
+    if (known) return known;
+    const { targets } = solveTargets(hold(started, path, tape.write(decisions, value)));
+    const place = { value, targets: new Map(targets.map((target) => [target.id, target])) };
+    solved.set(value, place);
+    return place;
+  };
   const places =
     tape.series === undefined
       ? Array.from({ length: Math.min(POINTS, high - low + 1) }, (_, i, count = Math.min(POINTS, high - low + 1)) =>
           Math.round(low + ((high - low) * i) / Math.max(1, count - 1)),
         )
       : Array.from({ length: POINTS }, (_, i) => low * (high / low) ** (i / (POINTS - 1)));
-  const found = places.map((value) => ({ value, targets: assess(value) }));
+  const found = places.map(assess);
   const stretches: TapeStretch[] = [];
   for (const verdict of ['missed', 'marginal'] as const) {
-    const ids = [...new Set(found.flatMap(({ targets }) => [...targets.keys()]))];
+    const inside = (target: Target | undefined): boolean =>
+      target !== undefined && (target.verdict === 'missed' || target.verdict === verdict);
+    const ids = new Set(found.flatMap(({ targets }) => [...targets.values()].filter(inside).map(({ id }) => id)));
     for (const id of ids) {
-      const inside = (targets: Map<string, Target>): boolean => {
-        const target = targets.get(id);
-        return target !== undefined && (verdict === 'marginal' || target.verdict === 'missed');
-      };
+      const isInside = ({ targets }: Place): boolean => inside(targets.get(id));
+      const edge = (out: Place, within: Place): number =>
+        tape.series === undefined
+          ? (out.value + within.value) / 2
+          : findEdge(out, within, isInside, ({ targets }) => overEdge(targets.get(id), verdict), assess);
       let from: number | undefined;
-      found.forEach(({ value, targets }, i) => {
-        const here = inside(targets);
-        if (here && from === undefined) from = i === 0 ? value : edge(found[i - 1]!.value, value, inside);
+      found.forEach((place, i) => {
+        const here = isInside(place);
+        if (here && from === undefined) from = i === 0 ? place.value : edge(found[i - 1]!, place);
         const last = i === found.length - 1;
         if (from !== undefined && (!here || last)) {
-          const to = here ? value : edge(value, found[i - 1]!.value, inside);
-          const target = (here ? targets : found[i - 1]!.targets).get(id)!;
+          const to = here ? place.value : edge(place, found[i - 1]!);
+          const target = (here ? place : found[i - 1]!).targets.get(id)!;
           stretches.push({ from, to, verdict, targets: [id], label: labelOf(target) });
           from = undefined;
         }
@@ -222,18 +237,39 @@ export function findTape(
     }
   }
   return { value: tape.read(decisions), low, high, stretches };
+}
 
-  /** The edge between a place outside and a place inside. */
-  function edge(outside: number, insideValue: number, inside: (targets: Map<string, Target>) => boolean): number {
-    let out = outside;
-    let within = insideValue;
-    if (tape.series === undefined) return (out + within) / 2;
-    for (let i = 0; i < REFINEMENTS; i += 1) {
-      const middle = Math.sqrt(out * within);
-      if (inside(assess(middle))) within = middle;
-      else out = middle;
-    }
-    return Math.sqrt(out * within);
+/** How far a target is over the limit of a verdict, as a part of what is allowed; undefined where it does not apply. */
+function overEdge(target: Target | undefined, verdict: 'missed' | 'marginal'): number | undefined {
+  return target && target.used - usedAt(target, verdict);
+}
+
+/**
+ * The edge between a place outside a stretch and one inside: by a straight line through what each is over, on a
+ * logarithmic scale; halved instead where the line gains too little (a free decision that steps), or there is none.
+ */
+function findEdge(
+  outside: Place,
+  insidePlace: Place,
+  isInside: (place: Place) => boolean,
+  over: (place: Place) => number | undefined,
+  assess: (value: number) => Place,
+): number {
+  let out = outside;
+  let within = insidePlace;
+  let halve = false;
+  for (let i = 0; ; i += 1) {
+    const [below, above] = [over(out), over(within)];
+    const line = below !== undefined && above !== undefined && above > below;
+    const part = line && !halve ? Math.min(0.98, Math.max(0.02, -below / (above - below))) : 0.5;
+    const value = out.value * (within.value / out.value) ** part;
+    if (i === REFINEMENTS) return value;
+    const place = assess(value);
+    const left = over(place);
+    if (left !== undefined && Math.abs(left) < EDGE) return value;
+    halve = !line || left === undefined || Math.abs(left) > 0.3 * Math.min(Math.abs(below), Math.abs(above));
+    if (isInside(place)) within = place;
+    else out = place;
   }
 }
 

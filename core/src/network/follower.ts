@@ -294,7 +294,14 @@ export class Follower {
     const byUnknown = applyInto(n, propagator.phi, this.endByUnknown, zeros(n));
     for (let i = 0; i < n; i += 1) this.endByUnknown[i] = byUnknown[i]!;
     this.endByStart = multiplyInto(n, propagator.phi, this.endByStart, zeros(n * n));
-    this.intervals.push({ configuration, start: this.time, duration, initial, final: this.state.slice() });
+    this.intervals.push({
+      configuration,
+      start: this.time,
+      duration,
+      initial,
+      final: this.state.slice(),
+      integral: applyInto(n, propagator.psi, initial, zeros(n)),
+    });
   }
 
   private constraints(configuration: Configuration): Constraint[] {

@@ -2,15 +2,15 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
   applyInto,
+  GAUSS_FEW,
   GAUSS_NODES,
   propagate,
   scaledNorm,
-  secondMoment,
   solveLinear,
   transition,
-  transitionChain,
   type Vector,
 } from './linear.ts';
+import { tracerFor } from './trace.ts';
 
 const ones = (n: number): Vector => Array.from({ length: n }, () => 1);
 
@@ -28,9 +28,12 @@ const systems = fc
   });
 
 describe('kernels', () => {
-  test('the nodes integrate every power to degree 15', () => {
-    for (let k = 0; k <= 15; k += 1)
-      expect(GAUSS_NODES.reduce((sum, { at, weight }) => sum + weight * at ** k, 0)).toBeCloseTo(1 / (k + 1), 14);
+  test.each([
+    ['eight', 15, GAUSS_NODES],
+    ['four', 7, GAUSS_FEW],
+  ] as const)('%s nodes integrate every power to degree %d', (_, degree, nodes) => {
+    for (let k = 0; k <= degree; k += 1)
+      expect(nodes.reduce((sum, { at, weight }) => sum + weight * at ** k, 0)).toBeCloseTo(1 / (k + 1), 14);
   });
 
   // an undamped resonance: e^(At) is a rotation, and ∫i² over a whole turn is half a turn's
@@ -41,9 +44,19 @@ describe('kernels', () => {
       const phi = transition(3, a, t, omega);
       expect(phi[0]).toBeCloseTo(Math.cos(omega * t), 12);
       expect(phi[3]).toBeCloseTo(Math.sin(omega * t), 12);
-      const moment = secondMoment(3, a, t, omega, transitionChain(3, a, t, omega, 2), [1, 0, 1]);
-      expect(moment[0]! / t).toBeCloseTo(0.5 + Math.sin(2 * omega * t) / (4 * omega * t), 12);
-      expect(moment[2]! / t).toBeCloseTo(Math.sin(omega * t) / (omega * t), 12);
+      const trace = tracerFor(3);
+      trace.follow({ size: 3, matrix: a, norm: omega, rings: true }, t, [1, 0, 1]);
+      expect(trace.stateSquare(0) / t).toBeCloseTo(0.5 + Math.sin(2 * omega * t) / (4 * omega * t), 12);
+      expect(trace.stateIntegral(0, 2) / t).toBeCloseTo(Math.sin(omega * t) / (omega * t), 12);
+      // 3cos + 4sin reaches ±5 once it has turned far enough
+      const reached = { min: Infinity, max: -Infinity };
+      trace.reach([3, 4], reached);
+      const turn = Math.atan2(4, 3);
+      expect(reached.max).toBeCloseTo(omega * t > turn ? 5 : 5 * Math.cos(omega * t - turn), 12);
+      expect(reached.min).toBeCloseTo(
+        omega * t > Math.PI + turn ? -5 : Math.min(3, 5 * Math.cos(omega * t - turn)),
+        12,
+      );
     }
   });
 
@@ -57,8 +70,11 @@ describe('kernels', () => {
         const end = applyInto(4, phi, start, [0, 0, 0, 0]);
         const middle = applyInto(4, half.phi, start, [0, 0, 0, 0]);
         applyInto(4, half.phi, middle, [0, 0, 0, 0]).forEach((value, i) => expect(value).toBeCloseTo(end[i]!, 9));
-        const chain = transitionChain(4, a, t, norm, 3);
-        const moment = secondMoment(4, a, t, norm, chain, start);
+        const flow = { size: 4, matrix: a, norm, rings: false };
+        const trace = tracerFor(4);
+        trace.carry(flow, t, start).forEach((value, i) => expect(value).toBeCloseTo(end[i]!, 9));
+        trace.follow(flow, t, start);
+        const { moment } = trace;
         // the first moment, twice over
         const area = applyInto(4, psi, start, [0, 0, 0, 0]);
         for (let i = 0; i < 4; i += 1) expect(moment[i * 4 + 3]).toBeCloseTo(area[i]!, 9);

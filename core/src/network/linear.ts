@@ -143,7 +143,7 @@ export function scaledNorm(n: number, a: Vector, scale: Vector): number {
 }
 
 /** Terms of the exponential's series after which the rest is below rounding, for a scaled step of at most 1. */
-function termsFor(size: number): number {
+export function termsFor(size: number): number {
   let term = size;
   let count = 2;
   while (term > 1e-17) {
@@ -185,13 +185,13 @@ const COEFFICIENTS: readonly number[] = Array.from({ length: 16 }, (_, k) => {
 function integralSeries(n: number, a: Vector, h: number, size: number): Vector {
   const blocks = size <= 0.05 ? 2 : size <= 0.3 ? 3 : 4;
   const count = n * n;
-  const x = zeros(count);
+  const { x, x2, x3, x4 } = spaceFor(n);
+  let { sum, spare } = spaceFor(n);
   for (let i = 0; i < count; i += 1) x[i] = a[i]! * h;
-  const x2 = multiplyInto(n, x, x, zeros(count));
-  const x3 = multiplyInto(n, x2, x, zeros(count));
-  const x4 = multiplyInto(n, x2, x2, zeros(count));
-  let sum = zeros(count);
-  let spare = zeros(count);
+  multiplyInto(n, x, x, x2);
+  multiplyInto(n, x2, x, x3);
+  multiplyInto(n, x2, x2, x4);
+  for (let i = 0; i < count; i += 1) sum[i] = 0;
   for (let block = blocks - 1; block >= 0; block -= 1) {
     if (block < blocks - 1) {
       multiplyInto(n, x4, sum, spare);
@@ -207,7 +207,24 @@ function integralSeries(n: number, a: Vector, h: number, size: number): Vector {
     for (let i = 0; i < count; i += 1) sum[i]! += c1 * x[i]! + c2 * x2[i]! + c3 * x3[i]!;
     for (let i = 0; i < n; i += 1) sum[i * n + i]! += c0;
   }
-  return sum;
+  return sum.slice();
+}
+
+/** Matrices that a series is summed in, made once for each size. */
+interface Space {
+  x: Vector;
+  x2: Vector;
+  x3: Vector;
+  x4: Vector;
+  sum: Vector;
+  spare: Vector;
+}
+
+const SPACES: Space[] = [];
+
+function spaceFor(n: number): Space {
+  const make = (): Vector => zeros(n * n);
+  return (SPACES[n] ??= { x: make(), x2: make(), x3: make(), x4: make(), sum: make(), spare: make() });
 }
 
 /**
@@ -253,7 +270,7 @@ export function transition(n: number, a: Vector, t: number, norm: number): Vecto
 }
 
 /**
- * e^(Ah) for h = t/2ᵐ, …, t/2, t, the finest first: what the samples and the second moment of one interval share. The
+ * e^(Ah) for h = t/2ᵐ, …, t/2, t, the finest first: what the samples and the second moment of one stretch share. The
  * finest step is one that the series sums well, and at least `least` halvings down.
  */
 export function transitionChain(n: number, a: Vector, t: number, norm: number, least: number): Vector[] {
@@ -265,66 +282,28 @@ export function transitionChain(n: number, a: Vector, t: number, norm: number, l
   return chain;
 }
 
+export type Nodes = readonly { at: number; weight: number }[];
+
+function onUnit(pairs: readonly (readonly [number, number])[]): Nodes {
+  return pairs.flatMap(([x, w]) => [
+    { at: (1 - x) / 2, weight: w / 2 },
+    { at: (1 + x) / 2, weight: w / 2 },
+  ]);
+}
+
 /** Gauss and Legendre's nodes on 0…1 and their weights, exact to degree 15. Source: Abramowitz and Stegun, table 25.4 (recalled from memory; the test sums their moments). */
-export const GAUSS_NODES: readonly { at: number; weight: number }[] = [
+export const GAUSS_NODES = onUnit([
   [0.1834346424956498, 0.362683783378362],
   [0.525532409916329, 0.3137066458778873],
   [0.7966664774136267, 0.2223810344533745],
   [0.9602898564975363, 0.1012285362903763],
-].flatMap(([x, w]) => [
-  { at: (1 - x!) / 2, weight: w! / 2 },
-  { at: (1 + x!) / 2, weight: w! / 2 },
 ]);
 
-/**
- * Second moment ∫₀ᵗ z zᵀ dτ of the trajectory that starts at z. Its last column is the first moment ∫ z dτ, so the
- * average and the RMS value of anything linear in the state follow from it without sampling.
- * Over the chain's finest step it is summed from the trajectory's own series at eight nodes, then doubled back up by
- * M(2h) = M(h) + Φ(h) M(h) Φ(h)ᵀ, a sum of positive semidefinite terms, so nothing cancels.
- * @param chain {@link transitionChain} of the interval
- */
-export function secondMoment(
-  n: number,
-  a: Vector,
-  t: number,
-  norm: number,
-  chain: readonly Vector[],
-  z: Vector,
-): Vector {
-  const depth = chain.length - 1;
-  const h = t / 2 ** depth;
-  const terms = [z];
-  const count = termsFor(norm * h) + 1; // the source column adds a term
-  for (let k = 1; k <= count; k += 1) {
-    const term = applyInto(n, a, terms[k - 1]!, zeros(n));
-    for (let i = 0; i < n; i += 1) term[i]! *= h / k;
-    terms.push(term);
-  }
-  const moment = zeros(n * n);
-  for (const { at, weight } of GAUSS_NODES) {
-    const state = terms[count]!.slice();
-    for (let k = count - 1; k >= 0; k -= 1) {
-      const term = terms[k]!;
-      for (let i = 0; i < n; i += 1) state[i] = state[i]! * at + term[i]!;
-    }
-    for (let i = 0; i < n; i += 1) {
-      const scaled = weight * h * state[i]!;
-      for (let k = 0; k <= i; k += 1) moment[i * n + k]! += scaled * state[k]!;
-    }
-  }
-  for (let i = 0; i < n; i += 1) for (let k = i + 1; k < n; k += 1) moment[i * n + k] = moment[k * n + i]!;
-  const product = zeros(n * n);
-  const turned = zeros(n * n);
-  const more = zeros(n * n);
-  for (let d = 0; d < depth; d += 1) {
-    const phi = chain[d]!;
-    multiplyInto(n, phi, moment, product);
-    for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) turned[i * n + k] = phi[k * n + i]!;
-    multiplyInto(n, product, turned, more);
-    for (let i = 0; i < n * n; i += 1) moment[i]! += more[i]!;
-  }
-  return moment;
-}
+/** The same with four nodes, exact to degree 7. */
+export const GAUSS_FEW = onUnit([
+  [0.3399810435848563, 0.6521451548625461],
+  [0.8611363115940526, 0.3478548451374538],
+]);
 
 /**
  * Solves a · x = b in place by Gaussian elimination with partial pivoting on rows scaled to unit size.

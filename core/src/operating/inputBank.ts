@@ -1,126 +1,99 @@
-import type { Branch } from '../network/circuit.ts';
-import { mergeBranches } from '../network/circuit.ts';
-import {
-  applyInto,
-  bilinear,
-  dot,
-  multiplyInto,
-  scaledNorm,
-  solveLinear,
-  zeros,
-  type Vector,
-} from '../network/linear.ts';
-import {
-  chainOf,
-  extremes,
-  flowOf,
-  halvingsFor,
-  traceBy,
-  type Flow,
-  type Interval,
-  type Periodic,
-} from '../network/periodic.ts';
+import { mergeBranches, type Branch } from '../network/circuit.ts';
+import { dot, solveLinear, transition, zeros, type Vector } from '../network/linear.ts';
+import type { Configuration, Network } from '../network/network.ts';
+import type { Interval, Periodic } from '../network/periodic.ts';
+import { tracerFor, type Flow } from '../network/trace.ts';
 
-/** The input bank's voltage about its average, and the heat in its resistances. */
-export interface InputBankResponse {
-  /** V peak to peak */
-  ripple: number;
-  /** W */
-  heat: number;
-  /** V about the average and A into the bank, per interval, at the times (s) sampled */
-  samples: { times: number[]; voltage: number[]; current: number[] }[];
+/** One interval of the periodic state as it is measured: where a stiff source feeds an input bank, with that bank. */
+export interface Stretch {
+  interval: Interval;
+  flow: Flow;
+  initial: Vector;
+  bank: BankRows | undefined;
 }
 
-/** Most halvings of an interval down to its samples. */
-const MOST_HALVINGS = 3;
-
-/** One interval of the stage with the bank's states appended: [stage, bank, 1]. */
-interface Extended {
-  flow: Flow;
-  interval: Interval;
-  /** rows over the extended state: the bank's voltage, each branch's current, all of them together */
+/** Rows over a stretch's state: the bank's voltage about its average, the current into it, and into each branch. */
+export interface BankRows {
   node: Vector;
-  currents: Vector[];
   into: Vector;
-  halvings: number;
-  chain: Vector[];
+  currents: Vector[];
+  /** Ω of each branch */
+  resistances: number[];
 }
 
 /**
- * The input bank fed with the whole alternating part of the stage's input current (the source gives only the average).
- * The bank's states are appended to the stage's, which they do not act back on, and both are propagated together: the
- * ripple and the heat are exact, whatever the branches' time constants.
+ * The intervals ready to be measured. A stiff source gives only the average of the stage's input current; the bank is
+ * fed with the rest. Its states are appended to the stage's (behind the constant, so that the stage's own rows hold as
+ * they are), which they do not act back on, and both are followed together: ripple and heat are exact, whatever the
+ * branches' time constants. A source with impedance of its own has the bank in the network already.
  * Series inductance is left out: with ideal switching edges it would make a spike of no width and no limit.
- *
- * @param average A, of the stage's input current
- * @param least samples are taken at least 2^least to each interval
  */
-export function inputBankResponse(
-  periodic: Periodic,
-  given: readonly Branch[],
-  average: number,
-  least = 0,
-): InputBankResponse {
+export function stretchesOf(periodic: Periodic, inputBank: readonly Branch[]): Stretch[] {
+  const { network, intervals, repeat } = periodic;
+  if (network.circuit.source) {
+    return intervals.map((interval) => ({
+      interval,
+      flow: flowOf(network, interval.configuration),
+      initial: interval.initial,
+      bank: undefined,
+    }));
+  }
+  let taken = 0;
+  for (const { configuration, integral } of intervals) taken += dot(network.size, configuration.inputCurrent, integral);
   const branches = mergeBranches(
-    given.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 })),
+    inputBank.map(({ capacitance, resistance }) => ({ capacitance, resistance, inductance: 0 })),
   );
-  const n = periodic.network.size;
-  const extended = periodic.intervals.map((interval) => extend(periodic, interval, branches, average, least));
-  let bank = periodicBank(extended, branches, n);
-  let min = Infinity;
-  let max = -Infinity;
-  const squares = branches.map(() => 0);
-  const samples = extended.map(({ flow, interval, node, currents, into, halvings, chain }) => {
-    const initial = interval.initial.slice(0, n - 1).concat(bank, 1);
-    const { samples: sampled, moment } = traceBy(flow, interval.duration, initial, chain, halvings);
-    currents.forEach((row, j) => (squares[j]! += bilinear(flow.size, row, moment, row)));
-    const reached = extremes(flow, sampled, node);
-    min = Math.min(min, reached.min);
-    max = Math.max(max, reached.max);
-    const last = sampled.states[sampled.states.length - 1]!;
-    bank = last.slice(n - 1, n - 1 + branches.length);
-    return {
-      times: sampled.times,
-      voltage: sampled.states.map((state) => dot(flow.size, node, state)),
-      current: sampled.states.map((state) => dot(flow.size, into, state)),
-    };
+  const made = new Map<Configuration, { flow: Flow; bank: BankRows }>();
+  const stretches = intervals.map((interval) => {
+    let extended = made.get(interval.configuration);
+    if (!extended) {
+      extended = extend(network, interval.configuration, branches, taken / repeat);
+      made.set(interval.configuration, extended);
+    }
+    const initial = interval.initial.slice();
+    for (let j = 0; j < branches.length; j += 1) initial.push(0);
+    return { interval, initial, ...extended };
   });
-  const heat =
-    branches.reduce((sum, branch, j) => sum + branch.resistance * Math.max(0, squares[j]!), 0) / periodic.repeat;
-  return { ripple: max - min, heat, samples };
+  startPeriodic(stretches, branches, network.size, repeat);
+  return stretches;
+}
+
+/** A configuration's flow by itself. */
+export function flowOf(network: Network, { matrix, norm }: Configuration): Flow {
+  return { size: network.size, matrix, norm, rings: network.rings };
 }
 
 function extend(
-  periodic: Periodic,
-  interval: Interval,
+  network: Network,
+  configuration: Configuration,
   branches: readonly Branch[],
   average: number,
-  least: number,
-): Extended {
-  const { network } = periodic;
-  const { configuration, duration } = interval;
+): { flow: Flow; bank: BankRows } {
   const n = network.size;
   const size = n + branches.length;
-  const one = size - 1;
-  const column = (k: number): number => (k < n - 1 ? k : one);
-  const stateOf = (j: number): number => n - 1 + j;
+  const one = n - 1;
   const ideal = branches.findIndex((branch) => branch.resistance === 0);
-  // current into the bank: the source's average less what the stage takes
   const into = zeros(size);
-  for (let k = 0; k < n; k += 1) into[column(k)] = -configuration.inputCurrent[k]!;
+  for (let k = 0; k < n; k += 1) into[k] = -configuration.inputCurrent[k]!;
   into[one]! += average;
-  const node = ideal >= 0 ? zeros(size) : into.slice();
-  if (ideal >= 0) node[stateOf(ideal)] = 1;
-  else {
-    const conductance = branches.reduce((sum, branch) => sum + 1 / branch.resistance, 0);
-    branches.forEach((branch, j) => (node[stateOf(j)] = 1 / branch.resistance));
+  let node: Vector;
+  if (ideal >= 0) {
+    node = zeros(size);
+    node[n + ideal] = 1;
+  } else {
+    node = into.slice();
+    let conductance = 0;
+    for (let j = 0; j < branches.length; j += 1) {
+      node[n + j] = 1 / branches[j]!.resistance;
+      conductance += node[n + j]!;
+    }
     for (let k = 0; k < size; k += 1) node[k]! /= conductance;
   }
-  const currents = branches.map((branch, j) => {
+  const currents = branches.map(({ resistance }, j) => {
     const row = zeros(size);
-    if (branch.resistance > 0) {
-      for (let k = 0; k < size; k += 1) row[k] = node[k]! / branch.resistance;
-      row[stateOf(j)]! -= 1 / branch.resistance;
+    if (resistance > 0) {
+      for (let k = 0; k < size; k += 1) row[k] = node[k]! / resistance;
+      row[n + j]! -= 1 / resistance;
     }
     return row;
   });
@@ -132,43 +105,67 @@ function extend(
     currents[ideal] = rest;
   }
   const matrix = zeros(size * size);
-  for (let i = 0; i < n - 1; i += 1)
-    for (let k = 0; k < n; k += 1) matrix[i * size + column(k)] = configuration.matrix[i * n + k]!;
-  currents.forEach((row, j) => {
-    for (let k = 0; k < size; k += 1) matrix[stateOf(j) * size + k] = row[k]! / branches[j]!.capacitance;
+  for (let i = 0; i < one; i += 1)
+    for (let k = 0; k < n; k += 1) matrix[i * size + k] = configuration.matrix[i * n + k]!;
+  // the bank's own rows, and their size beside the stage's: its volts are compared with amperes as the stage's are
+  let norm = configuration.norm;
+  const impedance = impedanceOf(network, branches);
+  branches.forEach(({ capacitance }, j) => {
+    const row = (n + j) * size;
+    let own = 0;
+    for (let k = 0; k < size; k += 1) {
+      const value = currents[j]![k]! / capacitance;
+      matrix[row + k] = value;
+      if (k !== one) own += Math.abs(value) * (k < n ? network.scale[k]! / impedance : 1);
+    }
+    norm = Math.max(norm, own);
   });
-  const scale = zeros(size).map(() => 1);
-  for (let k = 0; k < n - 1; k += 1) scale[k] = network.scale[k]!;
-  const total = branches.reduce((sum, branch) => sum + branch.capacitance, 0);
-  branches.forEach((_, j) => (scale[stateOf(j)] = Math.sqrt(network.circuit.inductance / total)));
-  const { resting } = flowOf(network, configuration);
-  const flow: Flow = { size, matrix, norm: scaledNorm(size, matrix, scale), resting, made: new Map() };
-  const halvings = Math.max(least, halvingsFor(flow, duration, MOST_HALVINGS));
-  return { flow, interval, node, currents, into, halvings, chain: chainOf(flow, duration, halvings) };
+  return {
+    flow: { size, matrix, norm, rings: network.rings },
+    bank: { node, into, currents, resistances: branches.map(({ resistance }) => resistance) },
+  };
 }
 
-/** Bank voltages at the start of the repeating part. The total charge is free (the average is the source's), so it is set to zero. */
-function periodicBank(extended: readonly Extended[], branches: readonly Branch[], n: number): Vector {
+/** Ω, the bank's volts against the windings' amperes. */
+function impedanceOf(network: Network, branches: readonly Branch[]): number {
+  let total = 0;
+  for (const { capacitance } of branches) total += capacitance;
+  return Math.sqrt(network.circuit.inductance / total);
+}
+
+/**
+ * Gives the stretches the bank voltages that repeat: fed from rest, plus what the bank's own answer to its start adds.
+ * The total charge is free (the average is the source's), so it is set to zero.
+ */
+function startPeriodic(stretches: Stretch[], branches: readonly Branch[], n: number, repeat: number): void {
   const count = branches.length;
-  if (count === 1) return zeros(1);
-  // the bank's own map over the repeating part, and what the stage adds to it
-  let map: Vector | undefined;
-  let added = zeros(count);
-  for (const { flow, interval, chain } of extended) {
-    const { size } = flow;
-    const phi = chain[chain.length - 1]!;
-    const own = zeros(count * count);
-    for (let i = 0; i < count; i += 1)
-      for (let k = 0; k < count; k += 1) own[i * count + k] = phi[(n - 1 + i) * size + n - 1 + k]!;
-    const driven = applyInto(size, phi, interval.initial.slice(0, n - 1).concat(zeros(count), 1), zeros(size));
-    const carried = applyInto(count, own, added, zeros(count));
-    added = carried.map((value, i) => value + driven[n - 1 + i]!);
-    map = map ? multiplyInto(count, own, map, zeros(count * count)) : own;
+  const carry = (start: Vector): Vector => {
+    let bank = start;
+    for (const { flow, initial, interval } of stretches) {
+      for (let j = 0; j < count; j += 1) initial[n + j] = bank[j]!;
+      bank = tracerFor(flow.size).carry(flow, interval.duration, initial).slice(n);
+    }
+    return bank;
+  };
+  const driven = carry(zeros(count));
+  if (count === 1) return;
+  // the bank's part of the matrix is the same in every configuration
+  const { matrix, size } = stretches[0]!.flow;
+  const own = zeros(count * count);
+  let norm = 0;
+  for (let i = 0; i < count; i += 1) {
+    let sum = 0;
+    for (let k = 0; k < count; k += 1) {
+      own[i * count + k] = matrix[(n + i) * size + n + k]!;
+      sum += Math.abs(own[i * count + k]!);
+    }
+    norm = Math.max(norm, sum);
   }
+  const map = transition(count, own, repeat, norm);
   const left = zeros(count * count);
-  for (let i = 0; i < count * count; i += 1) left[i] = (i % (count + 1) === 0 ? 1 : 0) - map![i]!;
-  const right = added.slice();
+  for (let i = 0; i < count * count; i += 1) left[i] = (i % (count + 1) === 0 ? 1 : 0) - map[i]!;
   for (let j = 0; j < count; j += 1) left[(count - 1) * count + j] = branches[j]!.capacitance;
-  right[count - 1] = 0;
-  return solveLinear(count, left, right) ?? zeros(count);
+  driven[count - 1] = 0;
+  const start = solveLinear(count, left, driven);
+  if (start) carry(start);
 }

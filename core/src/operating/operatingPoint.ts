@@ -1,9 +1,10 @@
 import type { Brief } from '../design/schema.ts';
 import type { Device } from '../network/circuit.ts';
-import { bilinear, dot, within, zeros, type Vector } from '../network/linear.ts';
-import { extremes, flowOf, stateExtremes, traceFlow, type Samples } from '../network/periodic.ts';
+import { within, zeros, type Vector } from '../network/linear.ts';
+import type { Configuration, Network } from '../network/network.ts';
+import { tracerFor, type Range, type Tracer } from '../network/trace.ts';
 import type { Region, TopologyModel } from '../topology/index.ts';
-import { inputBankResponse } from './inputBank.ts';
+import { stretchesOf } from './inputBank.ts';
 import {
   branchOf,
   clockingOf,
@@ -83,10 +84,6 @@ export interface SolvedPoint {
   point: OperatingPoint | undefined;
   state: SteadyState | undefined;
 }
-
-/** Most halvings of an interval down to its samples: enough for ramps and settling, and for the ringing of series inductance where there is some. */
-const MOST_HALVINGS = 3;
-const MOST_HALVINGS_RINGING = 5;
 
 /** Multiplications that one corner may take: half a second or so. The largest design of sensible values stays well below. */
 const MOST_WORK = 4e8;
@@ -208,13 +205,9 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
   const { circuit } = network;
   const { phases } = circuit;
   const one = n - 1;
-  const halvings = network.rings ? MOST_HALVINGS_RINGING : MOST_HALVINGS;
-  const flows = periodic.intervals.map(({ configuration }) => flowOf(network, configuration));
-  const traces = periodic.intervals.map(({ duration, initial }, at) =>
-    traceFlow(flows[at]!, duration, initial, halvings),
-  );
+  const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
 
-  const inductor = { average: 0, square: 0, peak: -Infinity, valley: Infinity };
+  const inductor = { average: 0, square: 0, min: Infinity, max: -Infinity };
   const devices: Record<Device, Tally> = {
     control: emptyTally(),
     rectifier: emptyTally(),
@@ -223,55 +216,60 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
   };
   let deadTime = 0;
   let deadEnergy = 0;
-  let input = 0;
-  let inputSquare = 0;
   let inputBankSquare = 0;
+  let inputBankHeat = 0;
   let bankSquare = 0;
   let filterBankSquare = 0;
   let filterSquare = 0;
   let loadAverage = 0;
   let loadSquare = 0;
-  const bankVoltage = { min: Infinity, max: -Infinity };
-  const loadVoltage = { min: Infinity, max: -Infinity };
-  const inputVoltage = { min: Infinity, max: -Infinity };
-  const branchSquares = network.branches.map(() => 0);
-  const filterBranchSquares = network.filterBranches.map(() => 0);
-  const inputBranchSquares = network.inputBranches.map(() => 0);
+  let outputHeat = 0;
+  let filterHeat = 0;
+  let sourceHeat = 0;
+  const bankVoltage: Range = { min: Infinity, max: -Infinity };
+  const loadVoltage: Range = { min: Infinity, max: -Infinity };
+  const inputVoltage: Range = { min: Infinity, max: -Infinity };
+  const sourceRow = circuit.source && zeros(n);
+  const inputRow = zeros(n);
   const blockingRow = zeros(n);
 
-  periodic.intervals.forEach((interval, index) => {
-    const { moment, samples } = traces[index]!;
+  for (const { interval, flow, initial, bank } of stretches) {
     const { configuration, duration } = interval;
-    const flow = flows[index]!;
-    widen(bankVoltage, extremes(flow, samples, configuration.outputVoltage));
-    input += integralOf(configuration.inputCurrent, moment, n);
-    inputSquare += bilinear(n, configuration.inputCurrent, moment, configuration.inputCurrent);
-    bankSquare += bilinear(n, configuration.bankCurrent, moment, configuration.bankCurrent);
-    loadAverage += integralOf(configuration.loadVoltage, moment, n);
-    loadSquare += bilinear(n, configuration.loadVoltage, moment, configuration.loadVoltage);
-    addSquares(n, moment, configuration.branchCurrents, branchSquares);
+    const trace = tracerFor(flow.size);
+    trace.follow(flow, duration, initial);
+    trace.reach(configuration.outputVoltage, bankVoltage);
+    bankSquare += trace.square(configuration.bankCurrent);
+    loadAverage += trace.integral(configuration.loadVoltage, one);
+    loadSquare += trace.square(configuration.loadVoltage);
+    outputHeat += heatIn(trace, configuration.branchCurrents, network.branches);
     if (configuration.filterBankCurrent) {
-      widen(loadVoltage, extremes(flow, samples, configuration.loadVoltage));
-      filterBankSquare += bilinear(n, configuration.filterBankCurrent, moment, configuration.filterBankCurrent);
-      filterSquare += moment[network.filterCurrent * n + network.filterCurrent]!;
-      addSquares(n, moment, configuration.filterBranchCurrents, filterBranchSquares);
+      trace.reach(configuration.loadVoltage, loadVoltage);
+      filterBankSquare += trace.square(configuration.filterBankCurrent);
+      filterSquare += trace.stateSquare(network.filterCurrent);
+      filterHeat += heatIn(trace, configuration.filterBranchCurrents, network.filterBranches);
     }
-    if (circuit.source) {
-      widen(inputVoltage, extremes(flow, samples, configuration.inputVoltage));
-      addSquares(n, moment, configuration.inputBranchCurrents, inputBranchSquares);
-      const bank = sumOf(n, configuration.inputBranchCurrents);
-      inputBankSquare += bilinear(n, bank, moment, bank);
+    if (bank) {
+      trace.reach(bank.node, inputVoltage);
+      inputBankSquare += trace.square(bank.into);
+      bank.currents.forEach((row, j) => (inputBankHeat += bank.resistances[j]! * Math.max(0, trace.square(row))));
+    } else {
+      trace.reach(configuration.inputVoltage, inputVoltage);
+      inputBankHeat += heatIn(trace, configuration.inputBranchCurrents, network.inputBranches);
+      inputRow.fill(0);
+      for (const row of configuration.inputBranchCurrents) for (let k = 0; k < n; k += 1) inputRow[k]! += row[k]!;
+      inputBankSquare += trace.square(inputRow);
     }
+    if (sourceRow) sourceHeat += sourceEnergy(network, configuration, trace, sourceRow);
 
-    configuration.cells.forEach((name, phase) => {
-      const cell = network.cell(name);
-      const average = moment[phase * n + one]!;
-      const square = moment[phase * n + phase]!;
-      const current = stateExtremes(flow, samples, phase);
+    for (let phase = 0; phase < phases; phase += 1) {
+      const cell = network.cell(configuration.cells[phase]!);
+      const average = trace.stateIntegral(phase, one);
+      const square = trace.stateSquare(phase);
+      const current: Range = { min: Infinity, max: -Infinity };
+      trace.reachState(phase, current);
       inductor.average += average;
       inductor.square += square;
-      inductor.peak = Math.max(inductor.peak, current.max);
-      inductor.valley = Math.min(inductor.valley, current.min);
+      widen(inductor, current);
       for (const { device, resistance, drop, dead } of cell.conducting) {
         const tally = devices[device];
         tally.average += average;
@@ -291,36 +289,23 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
           blockingRow[k] = fromInput * configuration.inputVoltage[k]! + output * configuration.outputVoltage[k]!;
         blockingRow[phase]! += perAmpere;
         blockingRow[one]! += constant;
-        devices[device].blocking = Math.max(devices[device].blocking ?? 0, highestOf(n, samples, blockingRow));
+        const across: Range = { min: Infinity, max: devices[device].blocking ?? 0 };
+        trace.reach(blockingRow, across);
+        devices[device].blocking = across.max;
       }
-    });
-  });
+    }
+  }
 
   // sums run over every phase for one repeating part, which is one phase over the whole period
   const inductorRms = Math.sqrt(Math.max(0, inductor.square) / period);
-  const inputAverage = input / repeat;
-  const stiff = circuit.source
-    ? undefined
-    : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), inputAverage);
-  const inputBank = stiff
-    ? {
-        rmsCurrent: Math.sqrt(Math.max(0, inputSquare / repeat - inputAverage ** 2)),
-        ripple: swing(0, stiff.ripple, corner.inputVoltage),
-        loss: stiff.heat,
-      }
-    : {
-        rmsCurrent: Math.sqrt(Math.max(0, inputBankSquare / repeat)),
-        ripple: swing(inputVoltage.min, inputVoltage.max, inputVoltage.max),
-        loss: heatOf(network.inputBranches, inputBranchSquares) / repeat,
-      };
   const each = phases / period;
   const losses: Losses = {
     total: 0,
     controlSwitchConduction: devices.control.energy * each,
     rectifierConduction: devices.rectifier.energy * each,
     windingConduction: phases * inductorRms ** 2 * decisions.inductor.resistance,
-    outputCapacitorEsr: heatOf(network.branches, branchSquares) / repeat,
-    inputCapacitorEsr: inputBank.loss,
+    outputCapacitorEsr: outputHeat / repeat,
+    inputCapacitorEsr: inputBankHeat / repeat,
   };
   const fourSwitch = state.operation.region !== undefined;
   if (fourSwitch) {
@@ -330,7 +315,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
   if (deadTime > 0) losses.deadTimeConduction = deadEnergy * each;
   if (circuit.filter) {
     losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, filterSquare)) / repeat;
-    losses.outputFilterEsr = heatOf(network.filterBranches, filterBranchSquares) / repeat;
+    losses.outputFilterEsr = filterHeat / repeat;
   }
   const average = loadAverage / repeat;
   const meanSquare = loadSquare / repeat;
@@ -340,11 +325,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     brief.load === 'resistive'
       ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
       : average * corner.outputCurrent;
-  if (circuit.source)
-    losses.sourceResistance = sourceLoss(
-      state,
-      traces.map(({ moment }) => moment),
-    );
+  if (circuit.source) losses.sourceResistance = sourceHeat / repeat;
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
   const { duty, boostDuty } = dutiesOf(state);
   const onTime = state.duty * period;
@@ -370,16 +351,19 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     outputVoltage: { average },
     inductorCurrent: {
       average: inductor.average / period,
-      ripple: swing(inductor.valley, inductor.peak, inductor.peak),
-      peak: inductor.peak,
-      valley: inductor.valley,
+      ripple: swing(inductor.min, inductor.max, inductor.max),
+      peak: inductor.max,
+      valley: inductor.min,
       rms: inductorRms,
     },
     controlSwitch: stress('control'),
     rectifier: stress('rectifier'),
     ...(fourSwitch ? { boostLeg: { controlSwitch: stress('boostControl'), rectifier: stress('boostRectifier') } } : {}),
     inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
-    inputCapacitor: { rmsCurrent: inputBank.rmsCurrent, ripple: inputBank.ripple },
+    inputCapacitor: {
+      rmsCurrent: Math.sqrt(Math.max(0, inputBankSquare / repeat)),
+      ripple: swing(inputVoltage.min, inputVoltage.max, corner.inputVoltage),
+    },
     outputCapacitor: {
       rmsCurrent: Math.sqrt(Math.max(0, bankSquare / repeat)),
       ripple: swing(bankVoltage.min, bankVoltage.max, bankVoltage.max),
@@ -398,22 +382,15 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
   };
 }
 
-/** W lost in the source's own resistance: by the source's current where it has inductance, else by the drop across it. */
-function sourceLoss({ periodic }: SteadyState, moments: readonly Vector[]): number {
-  const { network, repeat } = periodic;
+/** J lost in the source's own resistance: by the source's current where it has inductance, else by the drop across it. */
+function sourceEnergy(network: Network, configuration: Configuration, trace: Tracer, row: Vector): number {
   const n = network.size;
   const { source, inputVoltage } = network.circuit;
   if (!source || source.resistance === 0) return 0;
-  const energy = periodic.intervals.reduce((sum, { configuration }, index) => {
-    const row = zeros(n);
-    if (network.sourceCurrent >= 0) row[network.sourceCurrent] = 1;
-    else {
-      for (let k = 0; k < n; k += 1) row[k] = -configuration.inputVoltage[k]! / source.resistance;
-      row[n - 1]! += inputVoltage / source.resistance;
-    }
-    return sum + source.resistance * bilinear(n, row, moments[index]!, row);
-  }, 0);
-  return energy / repeat;
+  if (network.sourceCurrent >= 0) return source.resistance * trace.stateSquare(network.sourceCurrent);
+  for (let k = 0; k < n; k += 1) row[k] = -configuration.inputVoltage[k]! / source.resistance;
+  row[n - 1]! += inputVoltage / source.resistance;
+  return source.resistance * trace.square(row);
 }
 
 function widen(range: { min: number; max: number }, by: { min: number; max: number }): void {
@@ -421,37 +398,14 @@ function widen(range: { min: number; max: number }, by: { min: number; max: numb
   range.max = Math.max(range.max, by.max);
 }
 
-function addSquares(n: number, moment: Vector, rows: readonly Vector[], squares: number[]): void {
-  rows.forEach((row, j) => {
-    squares[j]! += bilinear(n, row, moment, row);
-  });
-}
-
-function sumOf(n: number, rows: readonly Vector[]): Vector {
-  const sum = zeros(n);
-  for (const row of rows) for (let k = 0; k < n; k += 1) sum[k]! += row[k]!;
-  return sum;
-}
-
-/** J in the branches' series resistances for ∫i² of each, A²s. */
-function heatOf(branches: readonly { resistance: number }[], squares: readonly number[]): number {
-  return branches.reduce((sum, branch, j) => sum + branch.resistance * Math.max(0, squares[j]!), 0);
-}
-
-function highestOf(n: number, samples: Samples, row: Vector): number {
-  let highest = -Infinity;
-  for (const state of samples.states) highest = Math.max(highest, dot(n, row, state));
-  return highest;
+/** J in the branches' series resistances. */
+function heatIn(trace: Tracer, rows: readonly Vector[], branches: readonly { resistance: number }[]): number {
+  let heat = 0;
+  for (let j = 0; j < rows.length; j += 1) heat += branches[j]!.resistance * Math.max(0, trace.square(rows[j]!));
+  return heat;
 }
 
 /** Peak to peak, with what is only rounding of a large value taken for nothing. */
 function swing(min: number, max: number, scale: number): number {
   return max - min > 1e-12 * Math.abs(scale) ? max - min : 0;
-}
-
-/** ∫ of a row over the state: the row against the moment's last column. */
-function integralOf(of: Vector, moment: Vector, n: number): number {
-  let sum = 0;
-  for (let k = 0; k < n; k += 1) sum += of[k]! * moment[k * n + n - 1]!;
-  return sum;
 }

@@ -81,31 +81,52 @@ export function clockingOf(decisions: CompleteDecisions): Clocking {
   return clocking;
 }
 
+/** What no corner changes, made once for each set of decisions: the same are asked about at every corner. */
+const CONSTANT = new WeakMap<
+  CompleteDecisions,
+  Omit<StageConditions, 'inputVoltage' | 'outputVoltage' | 'outputCurrent'>
+>();
+
+function constantOf(decisions: CompleteDecisions) {
+  const known = CONSTANT.get(decisions);
+  if (known) return known;
+  const { control, switchingFrequency, inductor, phases } = decisions;
+  const deadTime = decisions.rectifier.kind === 'diode' ? 0 : control.deadTime;
+  const made = {
+    ...switchData(decisions),
+    ...dutyLimits(control, switchingFrequency, deadTime),
+    phases,
+    switchingFrequency,
+    inductance: inductor.inductance,
+    windingResistance: inductor.resistance,
+    deadTime,
+  };
+  CONSTANT.set(decisions, made);
+  return made;
+}
+
 export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner: Corner): StageConditions {
-  // written out: an object spread costs more here than all the arithmetic that follows
-  const { controlResistance, rectifierResistance, rectifierDrop, bodyDiodeDrop, controlBodyDiodeDrop, boostLeg } =
-    switchData(decisions);
+  const constant = constantOf(decisions);
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
-  const deadTime = decisions.rectifier.kind === 'diode' ? 0 : decisions.control.deadTime;
-  const { largestDuty, smallestBoostDuty } = dutyLimits(decisions.control, decisions.switchingFrequency, deadTime);
+  // written out: an object spread costs more here than all the arithmetic that follows
   return {
-    controlResistance,
-    rectifierResistance,
-    rectifierDrop,
-    bodyDiodeDrop,
-    controlBodyDiodeDrop,
-    boostLeg,
-    largestDuty,
-    smallestBoostDuty,
+    controlResistance: constant.controlResistance,
+    rectifierResistance: constant.rectifierResistance,
+    rectifierDrop: constant.rectifierDrop,
+    bodyDiodeDrop: constant.bodyDiodeDrop,
+    controlBodyDiodeDrop: constant.controlBodyDiodeDrop,
+    boostLeg: constant.boostLeg,
+    largestDuty: constant.largestDuty,
+    smallestBoostDuty: constant.smallestBoostDuty,
     inputVoltage: corner.inputVoltage,
     // the second section's drop comes on top of what the load gets
     outputVoltage: brief.outputVoltage + drawn * (decisions.outputFilter?.resistance ?? 0),
     outputCurrent: drawn,
-    phases: decisions.phases,
-    switchingFrequency: decisions.switchingFrequency,
-    inductance: decisions.inductor.inductance,
-    windingResistance: decisions.inductor.resistance,
-    deadTime,
+    phases: constant.phases,
+    switchingFrequency: constant.switchingFrequency,
+    inductance: constant.inductance,
+    windingResistance: constant.windingResistance,
+    deadTime: constant.deadTime,
   };
 }
 

@@ -2,9 +2,10 @@ import type { Design } from '../design/schema.ts';
 import type { Cell, Device } from '../network/circuit.ts';
 import { inducedRow } from '../network/follower.ts';
 import { dot } from '../network/linear.ts';
-import { flowOf, phaseAt, sampleFlow } from '../network/periodic.ts';
+import { phaseAt } from '../network/periodic.ts';
+import { sampleFlow } from '../network/trace.ts';
 import { topologyModel, type SwitchNode } from '../topology/index.ts';
-import { inputBankResponse } from './inputBank.ts';
+import { stretchesOf } from './inputBank.ts';
 import { solveCorner } from './operatingPoint.ts';
 import { branchOf, type CompleteDecisions, type Corner } from './stage.ts';
 
@@ -60,25 +61,13 @@ export function waveformsAt(
   const { phases, source } = network.circuit;
   const rings = network.rings || network.circuit.filter !== undefined || source !== undefined;
   const halvings = rings ? HALVINGS_RINGING : HALVINGS;
-  const even = 2 ** halvings;
-  const sampled = intervals.map(({ configuration, duration, initial }) =>
-    sampleFlow(flowOf(network, configuration), duration, initial, halvings),
+  const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
+  const sampled = stretches.map(({ flow, interval, initial }) =>
+    sampleFlow(flow, interval.duration, initial, halvings),
   );
-  /** average over the period of what is read at each state, by Simpson's rule over the even samples */
-  const averageOf = (read: (index: number, state: readonly number[]) => number): number =>
-    intervals.reduce((sum, interval, index) => {
-      const states = sampled[index]!.states;
-      const weighted = [states[0]!, ...states.slice(-even)].reduce((total, at, i) => {
-        const weight = i === 0 || i === even ? 1 : i % 2 === 1 ? 4 : 2;
-        return total + weight * read(index, at);
-      }, 0);
-      return sum + (weighted * interval.duration) / (3 * even);
-    }, 0) / repeat;
-  const taken = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputCurrent, at as number[]));
-  const bank = source
-    ? undefined
-    : inputBankResponse(periodic, decisions.inputCapacitors.map(branchOf), taken, halvings);
-  const inputLevel = averageOf((index, at) => dot(n, intervals[index]!.configuration.inputVoltage, at as number[]));
+  const inputLevel =
+    intervals.reduce((sum, { configuration, integral }) => sum + dot(n, configuration.inputVoltage, integral), 0) /
+    repeat;
 
   const fourSwitch = state.operation.region !== undefined;
   const optional = (): number[] | undefined => (fourSwitch ? [] : undefined);
@@ -102,10 +91,9 @@ export function waveformsAt(
     inputRipple: [],
   };
   for (let part = 0; part < periods * phases; part += 1) {
-    intervals.forEach((interval, index) => {
+    stretches.forEach(({ interval, bank }, index) => {
       const samples = sampled[index]!;
       const { configuration } = interval;
-      const input = bank?.samples[index];
       const first = phaseAt(0, part, phases);
       const cell = network.cell(configuration.cells[first]!);
       const induced = cell.blocked ? inducedRow(network, configuration, first) : undefined;
@@ -146,9 +134,9 @@ export function waveformsAt(
         out.boostRectifierCurrent?.push(carries(cell, 'boostRectifier') ? current : 0);
         out.outputCapacitorCurrent.push(dot(n, configuration.bankCurrent, at));
         out.outputRipple.push(dot(n, configuration.loadVoltage, at) - point.outputVoltage.average);
-        if (input) {
-          out.inputCapacitorCurrent.push(interpolate(input.times, input.current, time));
-          out.inputRipple.push(interpolate(input.times, input.voltage, time));
+        if (bank) {
+          out.inputCapacitorCurrent.push(dot(at.length, bank.into, at));
+          out.inputRipple.push(dot(at.length, bank.node, at));
         } else {
           out.inputCapacitorCurrent.push(
             configuration.inputBranchCurrents.reduce((total, row) => total + dot(n, row, at), 0),
@@ -191,11 +179,4 @@ function restingLevel(kind: SwitchNode, region: string | undefined, vin: number,
   if (region === 'boost') return kind === 'near' ? vin : vin - induced;
   if (kind === 'between') return induced;
   return kind === 'near' ? vo + induced : vin - induced;
-}
-
-function interpolate(times: readonly number[], values: readonly number[], time: number): number {
-  let at = 0;
-  while (at < times.length - 2 && times[at + 1]! < time) at += 1;
-  const part = (time - times[at]!) / (times[at + 1]! - times[at]!);
-  return values[at]! + (values[at + 1]! - values[at]!) * part;
 }

@@ -30,14 +30,11 @@ export function splitQuantity(
 ): { number: string; prefix: string } {
   if (!Number.isFinite(value)) return { number: '—', prefix: '' };
   if (value === 0) return { number: '0', prefix: '' };
-  const rounded = Math.abs(Number((unit === '%' ? value * 100 : value).toPrecision(digits)));
+  const rounded = Math.abs(unit === '%' ? value * 100 : value).toExponential(digits - 1);
+  const { figures, exponent } = partsOf(rounded);
+  const prefix = PLAIN_UNITS.has(unit) ? PLAIN : prefixFor(exponent, unit);
   const sign = value < 0 ? MINUS : '';
-  if (PLAIN_UNITS.has(unit)) return { number: sign + trim(rounded.toPrecision(digits), fixed), prefix: '' };
-  const prefix = prefixFor(rounded * (1 + 1e-12), unit);
-  const mantissa = shift(rounded, -prefix.exponent);
-  const number =
-    mantissa >= 1000 ? String(Math.round(mantissa)) : trim(mantissa.toPrecision(Math.max(digits, 1)), fixed);
-  return { number: sign + number, prefix: prefix.symbol };
+  return { number: sign + trim(placed(figures, exponent - prefix.exponent), fixed), prefix: prefix.symbol };
 }
 
 /**
@@ -47,44 +44,53 @@ export function splitQuantity(
 export function formatExact(value: number, unit: Unit): string {
   if (!Number.isFinite(value)) return '';
   if (value === 0) return `0${unit === '' ? '' : `\u00a0${unit}`}`;
-  if (unit === '%') return `${shiftText(value, 2)}\u00a0%`;
-  if (PLAIN_UNITS.has(unit)) return `${shiftText(value, 0)}\u00a0${unit}`;
-  const magnitude = Math.abs(value);
-  const prefix = prefixFor(magnitude, unit);
-  const text = shiftText(value, -prefix.exponent);
+  const { figures, exponent } = partsOf(Math.abs(value).toExponential());
+  const prefix = PLAIN_UNITS.has(unit) ? PLAIN : prefixFor(exponent, unit);
+  const number = placed(figures, exponent - prefix.exponent + (unit === '%' ? 2 : 0));
   const tail = `${prefix.symbol}${unit}`;
-  return tail === '' ? text : `${text}\u00a0${tail}`;
+  return `${value < 0 ? MINUS : ''}${number}${tail === '' ? '' : `\u00a0${tail}`}`;
 }
 
+interface Prefix {
+  symbol: string;
+  exponent: number;
+}
+
+const PLAIN: Prefix = { symbol: '', exponent: 0 };
+
 /** The largest prefix in use with the unit that leaves at least one digit before the decimal mark, else the smallest in use. */
-function prefixFor(magnitude: number, unit: Unit): (typeof PREFIXES)[number] {
-  let smallest: (typeof PREFIXES)[number] = PREFIXES[0];
+function prefixFor(exponent: number, unit: Unit): Prefix {
+  let smallest: Prefix = PREFIXES[0];
   for (const prefix of PREFIXES) {
     if (!isCustomary(prefix.exponent, unit)) continue;
-    if (magnitude >= Number(`1e${prefix.exponent}`)) return prefix;
+    if (exponent >= prefix.exponent) return prefix;
     smallest = prefix;
   }
   return smallest;
 }
 
-/** value · 10^power by moving the decimal text, so that no rounding creeps in. */
-function shift(value: number, power: number): number {
-  const [mantissa = '0', exponent = '0'] = value.toExponential().split('e');
-  return Number(`${mantissa}e${Number(exponent) + power}`);
+/** The figures of a number in exponential notation, and the power of ten of the first. */
+function partsOf(exponential: string): { figures: string; exponent: number } {
+  const at = exponential.indexOf('e');
+  const figures = exponential[0]! + exponential.slice(2, at);
+  return { figures, exponent: Number(exponential.slice(at + 1)) };
 }
 
-function shiftText(value: number, power: number): string {
-  const [mantissa = '0', exponentText = '0'] = Math.abs(value).toExponential().split('e');
-  const digits = mantissa.replace('.', '');
-  const point = Number(exponentText) + power + 1;
-  const sign = value < 0 ? MINUS : '';
-  if (point > 21 || point < -6) return `${sign}${mantissa}e${Number(exponentText) + power}`;
-  if (point <= 0) return `${sign}0.${'0'.repeat(-point)}${digits}`;
-  if (point >= digits.length) return sign + digits + '0'.repeat(point - digits.length);
-  return `${sign}${digits.slice(0, point)}.${digits.slice(point)}`;
+/** Figures with the decimal mark where the first one's power of ten puts it: text, so that no rounding creeps in. */
+function placed(figures: string, exponent: number): string {
+  const point = exponent + 1;
+  if (point > 21 || point < -6) return `${figures[0]!}${figures.length > 1 ? '.' : ''}${figures.slice(1)}e${exponent}`;
+  if (point <= 0) return `0.${'0'.repeat(-point)}${figures}`;
+  if (point >= figures.length) return figures + '0'.repeat(point - figures.length);
+  return `${figures.slice(0, point)}.${figures.slice(point)}`;
 }
 
 function trim(text: string, fixed: boolean): string {
-  const plain = text.includes('e') ? String(Number(text)) : text;
-  return fixed || !plain.includes('.') ? plain : plain.replace(/\.?0+$/u, '');
+  if (fixed || !text.includes('.') || text.includes('e')) return text;
+  let end = text.length;
+  while (text.charCodeAt(end - 1) === ZERO) end -= 1;
+  if (text[end - 1] === '.') end -= 1;
+  return text.slice(0, end);
 }
+
+const ZERO = 48;

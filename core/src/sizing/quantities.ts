@@ -73,7 +73,7 @@ export const sizingQuantities = {
       const usual = usualFrequency(switchedVoltage(shape), shape.pulsed, shape.rippleSchool === 'small-and-fast');
       const figure = (duty: number): string => duty.toPrecision(3);
       return {
-        tex: `f \le \min\left(${usual / 1000}\,\mathrm{kHz},\ \frac{${figure(low.duty)}}{1.25\,\q{minimumOnTime}},\ \frac{1 - ${figure(high.duty)}}{1.25\,\q{minimumOffTime}},\ f(P_\mathrm{max})\right)`,
+        tex: String.raw`f \le \min\left(${usual / 1000}\,\mathrm{kHz},\ \frac{${figure(low.duty)}}{1.25\,\q{minimumOnTime}},\ \frac{1 - ${figure(high.duty)}}{1.25\,\q{minimumOffTime}},\ f(P_\mathrm{max})\right)`,
         inputs: ['minimumOnTime', 'minimumOffTime'],
         evaluate: (q) =>
           frequencyFor({
@@ -128,7 +128,7 @@ export const sizingQuantities = {
         const shape = { brief, model: topologyModel(decisions.topology) };
         const volts = pulsedInductance(shape, 1);
         return {
-          tex: `L = \frac{(${PULSED_DUTY}\cdot ${brief.inputVoltage.min}\,\mathrm V)^2}{2\cdot ${brief.outputCurrent.max}\,\mathrm A\,\q{switchingFrequency}\,(${((PULSED_DUTY * brief.inputVoltage.min) ** 2 / (2 * brief.outputCurrent.max * volts)).toPrecision(4)}\,\mathrm V)}`,
+          tex: String.raw`L = \frac{(${PULSED_DUTY}\cdot ${brief.inputVoltage.min}\,\mathrm V)^2}{2\cdot ${brief.outputCurrent.max}\,\mathrm A\,\q{switchingFrequency}\,(${((PULSED_DUTY * brief.inputVoltage.min) ** 2 / (2 * brief.outputCurrent.max * volts)).toPrecision(4)}\,\mathrm V)}`,
           inputs: ['switchingFrequency'],
           evaluate: (q) => volts / q('switchingFrequency'),
           holds:
@@ -260,7 +260,7 @@ export const sizingQuantities = {
       const duty = point.region ? 'boostDuty' : 'duty';
       const inverting = decisions.topology === 'inverting-buck-boost';
       return {
-        tex: `f_z = \frac{\q{phases}\,(1-\q{${duty}})^2\,\q{outputVoltage}}{2\pi\,${inverting ? '\q{duty}\,' : ''}\q{inductance}\,\q{outputCurrent}}`,
+        tex: String.raw`f_z = \frac{\q{phases}\,(1-\q{${duty}})^2\,\q{outputVoltage}}{2\pi\,${inverting ? '\\q{duty}\\,' : ''}\q{inductance}\,\q{outputCurrent}}`,
         inputs: ['phases', duty, 'outputVoltage', 'inductance', 'outputCurrent'],
         evaluate: (q) =>
           (q('phases') * (1 - q(duty)) ** 2 * q('outputVoltage')) /

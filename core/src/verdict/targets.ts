@@ -50,6 +50,13 @@ export function verdictOf(required: number, margin: number): Verdict {
   return margin >= SPARE * required * (1 - 1e-12) ? 'met' : 'marginal';
 }
 
+/** What a target uses of what is allowed where a verdict begins. */
+export function usedAt({ id, sense }: Pick<Target, 'id' | 'sense'>, verdict: 'missed' | 'marginal'): number {
+  if (verdict === 'missed') return 1;
+  // of what must stay above, the tenth to spare is one of the requirement; an efficiency is judged by its loss
+  return sense === 'below' || id === 'efficiency' ? 1 - SPARE : 1 / (1 + SPARE);
+}
+
 interface Draft {
   id: string;
   name: string;
@@ -100,8 +107,14 @@ export function assessTargets(
     const candidates = points.filter((point) => draft.applies?.(point) ?? true);
     if (required === undefined || candidates.length === 0) return [];
     const sign = draft.sense === 'below' ? 1 : -1;
-    const worst = candidates.reduce((a, b) => (sign * draft.predict(b) > sign * draft.predict(a) ? b : a));
-    const predicted = draft.predict(worst);
+    let worst = candidates[0]!;
+    let predicted = draft.predict(worst);
+    for (const point of candidates.slice(1)) {
+      const figure = draft.predict(point);
+      if (!(sign * figure > sign * predicted)) continue;
+      worst = point;
+      predicted = figure;
+    }
     const margin = sign * (required - predicted);
     return [
       {

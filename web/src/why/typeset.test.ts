@@ -1,0 +1,46 @@
+import { describe, expect, test } from '@jest/globals';
+import katex from 'katex';
+import { explain, listQuantities, readDesign, solve } from '@yundro/core';
+
+const designs = ['buck', 'boost', 'inverting-buck-boost', 'four-switch-buck-boost'].flatMap((topology) =>
+  [
+    { inputVoltage: { min: 9, nominal: 12, max: 18 }, load: { min: 0.2, max: 4 } },
+    { inputVoltage: { min: 3, nominal: 3.3, max: 3.6 }, load: { min: 0.001, max: 0.05 } },
+  ].map(({ inputVoltage, load }) => ({
+    format: 'yundro-design',
+    version: 1,
+    name: topology,
+    brief: {
+      inputVoltage,
+      outputVoltage: topology === 'buck' ? 2.5 : 150,
+      outputCurrent: load,
+      load: 'resistive',
+      loadStep: { from: load.min, to: load.max, deviation: 0.1 },
+    },
+    decisions: { topology },
+  })),
+);
+
+describe('what Why? shows', () => {
+  // a lost backslash leaves text that still looks like a formula: here the typesetter may forgive nothing
+  test.each(designs.map((design) => [design.name, design.brief.inputVoltage.nominal, design] as const))(
+    'every formula is one that the typesetter takes: %s from %d V, all free',
+    (_name, _input, file) => {
+      const read = readDesign(file);
+      if (!read.ok) throw new Error('the design does not read');
+      const result = solve(read.design);
+      let set = 0;
+      for (const point of result.operatingPoints) {
+        for (const { id } of listQuantities()) {
+          const { formula } = explain({ design: read.design, result, point }, id) ?? {};
+          for (const tex of formula ? [formula.symbols, formula.numbers] : []) {
+            set += 1;
+            expect(tex).not.toMatch(/[\f\t\v\r\n]|(?<![\\a-zA-Z])(?:frac|mathrm|left|right|cdot|text)(?![a-zA-Z])/u);
+            expect(() => katex.renderToString(tex, { throwOnError: true, strict: 'error' })).not.toThrow();
+          }
+        }
+      }
+      expect(set).toBeGreaterThan(100);
+    },
+  );
+});
