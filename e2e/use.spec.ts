@@ -339,23 +339,24 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
   },
 };
 
-for (const theme of ['light', 'dark']) {
-  for (const [name, open] of Object.entries(SCREENS)) {
-    test(`${name}, ${theme}: no accessibility violation, nothing against the content-security policy`, async ({
-      page,
-      product,
-    }) => {
-      const complaints: string[] = [];
-      page.on('console', (message) => {
-        if (message.type() === 'error') complaints.push(message.text());
-      });
-      page.on('pageerror', (error) => complaints.push(error.message));
-      await page.goto(product.address);
-      if (theme === 'dark') await page.getByRole('button', { name: 'Dark' }).click();
-      await open(page, product);
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([]);
-      expect(complaints).toEqual([]);
+for (const [name, open] of Object.entries(SCREENS)) {
+  test(`${name}: no accessibility violation in either theme, nothing against the content-security policy`, async ({
+    page,
+    product,
+  }) => {
+    const complaints: string[] = [];
+    page.on('console', (message) => {
+      if (message.type() === 'error') complaints.push(message.text());
     });
-  }
+    page.on('pageerror', (error) => complaints.push(error.message));
+    const violations = async (look: AxeBuilder): Promise<string[]> =>
+      (await look.analyze()).violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`);
+    await page.goto(product.address);
+    await open(page, product);
+    expect(await violations(new AxeBuilder({ page }))).toEqual([]);
+    // the themes differ in colours alone
+    await page.getByRole('button', { name: 'Dark' }).click();
+    expect(await violations(new AxeBuilder({ page }).withRules(['color-contrast']))).toEqual([]);
+    expect(complaints).toEqual([]);
+  });
 }

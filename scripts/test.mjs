@@ -23,10 +23,9 @@ let scratch;
 
 /** A check that either passes or fails as a whole. */
 async function check(name, args) {
-  say(name);
-  const { status } = await run(process.execPath, args);
+  const { status, output } = await run(process.execPath, args, { capture: true });
   total[status === 0 ? 'passed' : 'failed'] += 1;
-  if (status !== 0) say(`${name}: failed`);
+  say(`${name}: ${status === 0 ? 'passed' : `failed\n${output}`}`);
 }
 
 /** A runner that writes a report: its tests are counted; a run without a report, or with no test, is a failure. */
@@ -59,9 +58,11 @@ try {
   chmodSync(scratch, 0o755);
   cluster = await startCluster(bin, path.join(scratch, 'postgres'));
 
-  await check('type check', ['node_modules/typescript-7/bin/tsc', '-b']);
-  await check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--cache', '--cache-location', '.yundro/eslint/']);
-  await check('import boundaries', [
+  // the linter reads what the type check builds; the rest stand apart
+  const typed = check('type check', ['node_modules/typescript-7/bin/tsc', '-b']).then(() =>
+    check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--cache', '--cache-location', '.yundro/eslint/']),
+  );
+  const boundaries = check('import boundaries', [
     'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
     '--config',
     '.dependency-cruiser.cjs',
@@ -69,8 +70,19 @@ try {
     'server/src',
     'web/src',
     'cli/src',
-  ]);
-  await check('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
+  ]).then(() =>
+    check('format', [
+      'node_modules/prettier/bin/prettier.cjs',
+      '--check',
+      '--log-level',
+      'warn',
+      '--cache',
+      '--cache-location',
+      '.yundro/prettier',
+      '.',
+    ]),
+  );
+  await Promise.all([typed, boundaries]);
 
   const env = { TEST_DATABASE_URL: cluster.url, TEST_PORT: String(await freePort(0)), TEST_SCRATCH: scratch, CHROMIUM };
   const jestReport = path.join(scratch, 'jest.json');

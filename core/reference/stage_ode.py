@@ -418,12 +418,14 @@ def input_bank(bank, spans, mean, period):
         for sol, taken in spans:
             flow = lambda t: drive * (mean - taken(sol.sol(t)))
             rhs = lambda t, y: (g * ((flow(t) + g @ y) / g.sum() - y)) / c
-            for a, b in zip(sol.t, sol.t[1:]):  # the solver's own steps, on which its dense output is smooth
-                method = "DOP853" if len(bank) == 1 else "Radau"  # one branch is a plain integral
-                part = solve_ivp(rhs, (a, b), v, method=method, rtol=1e-10, atol=1e-13, dense_output=look is not None)
-                if look is not None:
-                    look(part, flow)
-                v = part.y[:, -1]
+            # one branch is a plain integral, several are stiff
+            method, rtol = ("DOP853", 1e-10) if len(bank) == 1 else ("Radau", 1e-8)
+            part = solve_ivp(
+                rhs, (sol.t[0], sol.t[-1]), v, method=method, rtol=rtol, atol=1e-3 * rtol, dense_output=look is not None
+            )
+            if look is not None:
+                look(part, flow)
+            v = part.y[:, -1]
         return v
 
     n = len(bank)

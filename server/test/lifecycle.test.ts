@@ -323,9 +323,15 @@ describe('what is let in', () => {
     ],
     [
       'a list without end',
-      () => ({ ...document, brief: { ...document.brief, keepClear: Array.from({ length: 200_000 }, () => ({ min: 1, max: 2 })) } }),
+      () => ({
+        ...document,
+        brief: { ...document.brief, keepClear: Array.from({ length: 200_000 }, () => ({ min: 1, max: 2 })) },
+      }),
     ],
-    ['many lists', () => ({ ...document, more: Array.from({ length: 1000 }, () => Array.from({ length: 100 }, () => 0)) })],
+    [
+      'many lists',
+      () => ({ ...document, more: Array.from({ length: 1000 }, () => Array.from({ length: 100 }, () => 0)) }),
+    ],
   ])('%s: refused at once', async (_, make) => {
     const { rail } = await newRail();
     const start = performance.now();

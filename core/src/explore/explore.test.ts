@@ -12,6 +12,7 @@ import { modeMap, ratioAgainstDuty } from './curves.ts';
 import { picturesOf } from './pictures.ts';
 import { dutyCurves, LIGHT_LOADS, lightLoadCurves, lineCurves } from './sweeps.ts';
 import { compareTopologies } from './topologies.ts';
+import { runs } from '../testing/runs.ts';
 
 const TOPOLOGIES = Object.keys(RATIOS) as Topology[];
 
@@ -243,6 +244,6 @@ test('waveforms of any stage: volts and charge balance, and what flows into a no
         expect(amiss).toBeLessThan(1e-9);
       }
     }),
-    { numRuns: 120, seed: 21 },
+    { numRuns: runs(30), seed: 21 },
   );
 }, 120_000);

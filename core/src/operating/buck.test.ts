@@ -6,6 +6,7 @@ import { buckInputRms } from '../sizing/inputBank.ts';
 import { triangleRipple } from '../sizing/outputBank.ts';
 import { buildableBucks, exampleWith } from '../testing/designs.ts';
 import type { OperatingPoint } from './operatingPoint.ts';
+import { runs } from '../testing/runs.ts';
 
 function pointAt(design: Design, inputVoltage: number, outputCurrent: number): OperatingPoint {
   return solve(design, { at: { inputVoltage, outputCurrent } }).operatingPoints[0]!;
@@ -185,7 +186,7 @@ describe('against published forms', () => {
         const { total, inputCapacitorEsr } = p.losses;
         within(p.controlSwitch.averageCurrent * vin, p.outputPower + total - inputCapacitorEsr, 1e-6);
       }),
-      { numRuns: 300, seed: 20260101 },
+      { numRuns: runs(100), seed: 20260101 },
     );
   }, 60_000);
 

@@ -12,6 +12,7 @@ import { bankRipple, bankRms, estimate, losslessConditions, worstOverDuty } from
 import { harmonicIn } from './frequency.ts';
 import { SMALL_CURRENT } from './mode.ts';
 import { pulsedRipple, slewExcursion } from './outputBank.ts';
+import { runs } from '../testing/runs.ts';
 
 const log = (low: number, high: number): fc.Arbitrary<number> =>
   fc.double({ min: Math.log(low), max: Math.log(high), noNaN: true }).map(Math.exp);
@@ -88,7 +89,7 @@ describe.each(Object.keys(RATIOS) as Topology[])('a bare brief for a %s', (topol
         if (fault.length > 0)
           throw new Error(`${fault.join(', ')}: ${JSON.stringify(brief)} ${JSON.stringify(decisions)}`);
       }),
-      { numRuns: 60, seed: 8 },
+      { numRuns: runs(25), seed: 8 },
     );
   }, 120_000);
 
@@ -134,7 +135,7 @@ describe.each(Object.keys(RATIOS) as Topology[])('a bare brief for a %s', (topol
         );
         expect(ripple).toBeGreaterThan(point.inputCapacitor.ripple * 0.8);
       }),
-      { numRuns: 60, seed: 9 },
+      { numRuns: runs(25), seed: 9 },
     );
   }, 120_000);
 });
@@ -158,7 +159,7 @@ describe('rules', () => {
           if (rule.includes('harmonics')) expect(hit).toBeUndefined();
         },
       ),
-      { numRuns: 60, seed: 10 },
+      { numRuns: runs(25), seed: 10 },
     );
   });
 
@@ -190,7 +191,7 @@ describe('rules', () => {
           expect(pulsedRipple(10, share, period, a, b) / (most - least)).toBeCloseTo(1, 1);
         },
       ),
-      { numRuns: 20, seed: 13 },
+      { numRuns: runs(10), seed: 13 },
     );
   });
 
@@ -216,7 +217,7 @@ describe('rules', () => {
           expect(slewExcursion(step, slew, capacitance, resistance) / deepest).toBeCloseTo(1, 5);
         },
       ),
-      { numRuns: 200, seed: 11 },
+      { numRuns: runs(80), seed: 11 },
     );
   });
 

@@ -11,6 +11,7 @@ import { zeroVoltageValley } from './zeroVoltage.ts';
 import { loadRipple } from '../operating/operatingPoint.ts';
 import { solve } from '../solve.ts';
 import { designWith, exampleWith } from '../testing/designs.ts';
+import { runs } from '../testing/runs.ts';
 
 describe('small parts', () => {
   test('divider pairs are standard values, the closest first, with the tolerance each leaves', () => {
@@ -57,7 +58,7 @@ describe('small parts', () => {
           expect(covered.highest / (low * span)).toBeLessThan(1.35);
         },
       ),
-      { numRuns: 300, seed: 5 },
+      { numRuns: runs(100), seed: 5 },
     );
   });
 

@@ -10,6 +10,7 @@ import { estimate, likelyOperation } from '../sizing/estimate.ts';
 import { interleavedInputRms } from '../sizing/inputBank.ts';
 import { anyStage, designWith, RATIOS } from '../testing/designs.ts';
 import { topologyModel } from './index.ts';
+import { runs } from '../testing/runs.ts';
 
 function at(design: Design, inputVoltage: number, outputCurrent: number): OperatingPoint {
   const { decisions } = completeDecisions(design);
@@ -110,7 +111,7 @@ describe.each(Object.keys(RATIOS) as Topology[])('%s: network and closed forms',
         const used = (fed ? point.inductorCurrent.average : point.controlSwitch.averageCurrent) * decisions.phases;
         within('energy', used * d.input, point.outputPower + point.losses.total, 1e-6);
       }),
-      { numRuns: 600, seed: 20260202 },
+      { numRuns: runs(150), seed: 20260202 },
     );
   }, 120_000);
 });
@@ -157,7 +158,7 @@ test.each(['buck', 'boost', 'inverting-buck-boost'] as const)(
         const brought = topology === 'buck' ? point.inductorCurrent.average : point.rectifier.averageCurrent;
         expect((brought * decisions.phases) / corner.outputCurrent).toBeCloseTo(1, 6);
       }),
-      { numRuns: 200, seed: 20261125 },
+      { numRuns: runs(60), seed: 20261125 },
     );
   },
   60_000,
@@ -181,7 +182,7 @@ test('every corner of any stage that could be built is solved, with its diodes a
         expect(state!.operation.transition !== undefined || diodesAgree(state!.periodic, blocks)).toBe(true);
       }
     }),
-    { numRuns: 400, seed: 20261124 },
+    { numRuns: runs(100), seed: 20261124 },
   );
 }, 120_000);
 

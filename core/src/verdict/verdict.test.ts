@@ -7,6 +7,7 @@ import { estimate } from '../sizing/estimate.ts';
 import { linearAlternative } from '../sizing/linearRegulator.ts';
 import { designWith } from '../testing/designs.ts';
 import { topologyModel } from '../topology/index.ts';
+import { runs } from '../testing/runs.ts';
 
 const idsOf = (design: Design): string[] => solve(design).warnings.map(({ id }) => id);
 const fixed = (volts: number) => ({ min: volts, nominal: volts, max: volts });
@@ -42,7 +43,7 @@ describe('four-switch, between its regions', () => {
           expect(Math.abs(point.inductorCurrent.average / form.inductorAverage - 1)).toBeLessThan(0.01);
         },
       ),
-      { numRuns: 120, seed: 12 },
+      { numRuns: runs(120), seed: 12 },
     );
     expect(transitions).toBeGreaterThan(40);
   });
