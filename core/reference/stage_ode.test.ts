@@ -7,7 +7,7 @@ import type { Design } from '../src/design/index.ts';
 import { solve } from '../src/solve.ts';
 import { anyStage, designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { loadRipple, type OperatingPoint } from '../src/operating/operatingPoint.ts';
+import { loadRipple, type OperatingPoint } from '../src/stage/operating/operatingPoint.ts';
 
 // The reference is SciPy's DOP853 (Debian's python3-scipy) on equations written down anew, with shooting for the
 // periodic state: core/reference/stage_ode.py. docs/sources.md, N-1.

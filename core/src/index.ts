@@ -1,18 +1,18 @@
 export * from './quantity/index.ts';
 export * from './design/index.ts';
 export { cornersOf, solve, worstVerdict, type Result, type SolveOptions } from './solve.ts';
-export { loadRipple, type OperatingPoint, type Losses, type SwitchStress } from './operating/operatingPoint.ts';
-export type { CompleteDecisions, Corner } from './operating/stage.ts';
-export { waveformsAt, type Waveforms } from './operating/waveforms.ts';
-export { SCHOOLS } from './sizing/inductor.ts';
-export { suggestLoadStep } from './sizing/banks.ts';
-export type { DecidedBy } from './sizing/complete.ts';
+export { loadRipple, type OperatingPoint, type Losses, type SwitchStress } from './stage/operating/operatingPoint.ts';
+export type { CompleteDecisions, Corner } from './stage/operating/stage.ts';
+export { waveformsAt, type Waveforms } from './stage/operating/waveforms.ts';
+export { SCHOOLS } from './stage/sizing/inductor.ts';
+export { suggestLoadStep } from './stage/sizing/banks.ts';
+export type { DecidedBy } from './stage/sizing/complete.ts';
 export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
 export { lossScopeWords, type LossScope } from './losses/scope.ts';
 export { newDesign } from './design/new.ts';
-export type { LinearAlternative } from './sizing/linearRegulator.ts';
-export { type Target, type Verdict } from './verdict/targets.ts';
-export type { Notice } from './verdict/notices.ts';
+export type { LinearAlternative } from './stage/sizing/linearRegulator.ts';
+export { type Target, type Verdict } from './stage/targets.ts';
+export type { Notice } from './stage/notices.ts';
 export { explain, listQuantities, type Explanation, type QuantityId, type Scene } from './explain/index.ts';
 export {
   assess,
@@ -21,10 +21,10 @@ export {
   type SwitchDemand,
   type TopologyComparison,
 } from './explore/topologies.ts';
-export { cancellation } from './sizing/interleaving.ts';
+export { cancellation } from './stage/sizing/interleaving.ts';
 
-export { zeroVoltageValley } from './sizing/zeroVoltage.ts';
-export { coupledRipple, transientFactor } from './sizing/coupling.ts';
+export { zeroVoltageValley } from './stage/sizing/zeroVoltage.ts';
+export { coupledRipple, transientFactor } from './stage/sizing/coupling.ts';
 export {
   dutySpan,
   linePlaces,
@@ -45,11 +45,11 @@ export {
   type AdjustableDivider,
   type DividerPair,
   type TimingPair,
-} from './sizing/smallParts.ts';
-export { suggestOutputFilter } from './sizing/outputFilter.ts';
-export { estimate, losslessConditions } from './sizing/estimate.ts';
+} from './smallParts/smallParts.ts';
+export { suggestOutputFilter } from './smallParts/outputFilter.ts';
+export { estimate, losslessConditions } from './stage/sizing/estimate.ts';
 export { topologyModel, TOPOLOGIES, type SwitchNode, type TopologyModel } from './topology/index.ts';
-export { TOPOLOGY_WORDS } from './verdict/notices.ts';
+export { TOPOLOGY_WORDS } from './stage/notices.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
 export { dutyCurves, LIGHT_LOADS, lightLoadCurves, lineCurves, type LightLoad } from './explore/sweeps.ts';
 export { picturesOf, type Pictures } from './explore/pictures.ts';

@@ -24,8 +24,8 @@ import {
 import { absurdDesigns } from './testing/absurd.ts';
 import { designWith, EXAMPLE, exampleWith } from './testing/designs.ts';
 import { addUpTree } from './project/powerTree.ts';
-import { slewExcursion } from './sizing/outputBank.ts';
-import { verdictOf } from './verdict/targets.ts';
+import { slewExcursion } from './stage/sizing/outputBank.ts';
+import { verdictOf } from './stage/targets.ts';
 import { runs } from './testing/runs.ts';
 
 const bare = (brief: object): Design =>

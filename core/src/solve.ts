@@ -1,12 +1,12 @@
 import type { Design, Fault } from './design/index.ts';
-import { solveCorner, type OperatingPoint } from './operating/operatingPoint.ts';
-import type { CompleteDecisions, Corner } from './operating/stage.ts';
+import { solveCorner, type OperatingPoint } from './stage/operating/operatingPoint.ts';
+import type { CompleteDecisions, Corner } from './stage/operating/stage.ts';
 import { lossScope, type LossScope } from './losses/scope.ts';
-import { completeDecisions, type DecidedBy } from './sizing/complete.ts';
-import { linearAlternative, type LinearAlternative } from './sizing/linearRegulator.ts';
+import { completeDecisions, type DecidedBy } from './stage/sizing/complete.ts';
+import { linearAlternative, type LinearAlternative } from './stage/sizing/linearRegulator.ts';
 import { topologyModel } from './topology/index.ts';
-import { findCautions, findWarnings, type Notice } from './verdict/notices.ts';
-import { assessTargets, type Target, type Verdict } from './verdict/targets.ts';
+import { findCautions, findWarnings, type Notice } from './stage/notices.ts';
+import { assessTargets, type Target, type Verdict } from './stage/targets.ts';
 
 /** What `solve` answers. Names and units of the shared keys are the result format's. */
 export interface Result {

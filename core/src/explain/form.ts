@@ -1,5 +1,5 @@
 import type { Design } from '../design/schema.ts';
-import type { OperatingPoint } from '../operating/operatingPoint.ts';
+import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import type { Unit } from '../quantity/index.ts';
 import type { Result } from '../solve.ts';
 

@@ -1,7 +1,7 @@
 import { splitQuantity, type Unit } from '../quantity/index.ts';
 import { valueAt } from '../design/decision.ts';
 import type { Form, Kind, Quantity, Scene } from './form.ts';
-import { isQuantityId, QUANTITIES, type QuantityId } from './quantities.ts';
+import { isQuantityId, QUANTITIES, type QuantityId } from '../stage/quantities/given.ts';
 
 /** An input or a user of an explained quantity, with its value at the same point. */
 export interface Link {
@@ -109,4 +109,4 @@ export function listQuantities(): { id: QuantityId; name: string; symbol: string
 }
 
 export type { Scene } from './form.ts';
-export type { QuantityId } from './quantities.ts';
+export type { QuantityId } from '../stage/quantities/given.ts';

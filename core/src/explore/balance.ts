@@ -1,4 +1,4 @@
-import type { Waveforms } from '../operating/waveforms.ts';
+import type { Waveforms } from '../stage/operating/waveforms.ts';
 
 /** The two areas of a waveform over one period, which balance in the steady state. */
 export interface Balance {

@@ -1,8 +1,8 @@
 import type { Brief, Design } from '../design/schema.ts';
-import { within } from '../network/linear.ts';
-import { solveCorner, type OperatingPoint } from '../operating/operatingPoint.ts';
-import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
-import { completeDecisions } from '../sizing/complete.ts';
+import { within } from '../numbers/linear.ts';
+import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import { conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
 
 /** Pairs to draw. */

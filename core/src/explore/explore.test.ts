@@ -1,9 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { hold, type Design, type Topology } from '../design/index.ts';
-import { solveCorner } from '../operating/operatingPoint.ts';
-import { waveformsAt } from '../operating/waveforms.ts';
-import { completeDecisions } from '../sizing/complete.ts';
+import { solveCorner } from '../stage/operating/operatingPoint.ts';
+import { waveformsAt } from '../stage/operating/waveforms.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
 import { solve } from '../solve.ts';
 import { anyStage, designWith, RATIOS } from '../testing/designs.ts';
 import { topologyModel } from '../topology/index.ts';

@@ -1,7 +1,7 @@
 import { hold } from '../design/decision.ts';
 import type { Design, Decisions } from '../design/schema.ts';
-import type { OperatingPoint } from '../operating/operatingPoint.ts';
-import { completeDecisions } from '../sizing/complete.ts';
+import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
 import { linePlaces, loadPlaces, pointsAlong } from './curves.ts';
 

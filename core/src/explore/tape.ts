@@ -1,11 +1,11 @@
 import { hold, valueAt } from '../design/decision.ts';
 import type { Design } from '../design/schema.ts';
-import type { CompleteDecisions } from '../operating/stage.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { formatQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '../quantity/index.ts';
-import type { QuantityId } from '../explain/quantities.ts';
-import { completeDecisions } from '../sizing/complete.ts';
+import type { QuantityId } from '../stage/quantities/given.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
 import { solveTargets } from '../solve.ts';
-import { usedAt, type Target } from '../verdict/targets.ts';
+import { usedAt, type Target } from '../stage/targets.ts';
 
 /** A decision drawn as a measuring tape: how to read it, set it and step it. */
 export interface TapeDefinition {

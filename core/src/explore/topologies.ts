@@ -1,13 +1,13 @@
 import type { Design, Topology } from '../design/schema.ts';
-import type { OperatingPoint, SwitchStress } from '../operating/operatingPoint.ts';
+import type { OperatingPoint, SwitchStress } from '../stage/operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { linearAlternative, type LinearAlternative } from '../sizing/linearRegulator.ts';
-import { completeDecisions, siliconIn } from '../sizing/complete.ts';
-import { zeroAt } from '../sizing/quantities.ts';
+import { linearAlternative, type LinearAlternative } from '../stage/sizing/linearRegulator.ts';
+import { completeDecisions, siliconIn } from '../stage/sizing/complete.ts';
+import { zeroAt } from '../stage/quantities/sizing.ts';
 import { solve, type Result } from '../solve.ts';
 import { topologyModel, TOPOLOGIES } from '../topology/index.ts';
-import { TOPOLOGY_WORDS } from '../verdict/notices.ts';
-import { nearestNominal, type Verdict } from '../verdict/targets.ts';
+import { TOPOLOGY_WORDS } from '../stage/notices.ts';
+import { nearestNominal, type Verdict } from '../stage/targets.ts';
 
 /** What one of a stage's switches must stand: V, A RMS of one phase, and their product over all phases, V·A. */
 export interface SwitchDemand {

@@ -1,4 +1,4 @@
-import type { Vector } from './linear.ts';
+import type { Vector } from '../numbers/linear.ts';
 
 /**
  * A stage as a switched linear network, in the one structure that all of its topologies share: each phase's inductor

@@ -1,5 +1,5 @@
 import { Follower, naturalCurrent, restMargins, type Schedule } from './follower.ts';
-import { dot, solveLinear, zeros, type Vector } from './linear.ts';
+import { dot, solveLinear, zeros, type Vector } from '../numbers/linear.ts';
 import type { Network } from './network.ts';
 import type { Periodic } from './periodic.ts';
 

@@ -1,5 +1,5 @@
 import { mergeBranches, type Branch, type Cell, type CellName, type Circuit } from './circuit.ts';
-import { scaledNorm, solveLinear, zeros, type Propagator, type Vector } from './linear.ts';
+import { scaledNorm, solveLinear, zeros, type Propagator, type Vector } from '../numbers/linear.ts';
 
 /** The network's matrices for one switch configuration. States: phase currents, then branch states, then 1. */
 export interface Configuration {

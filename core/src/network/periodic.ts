@@ -10,7 +10,7 @@ import {
   zeros,
   type Propagator,
   type Vector,
-} from './linear.ts';
+} from '../numbers/linear.ts';
 
 /** One stretch of a phase's period. */
 export interface Step {

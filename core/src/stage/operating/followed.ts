@@ -1,0 +1,112 @@
+import { balancedGuess, followDiodes } from '../../network/diodes.ts';
+import type { Edge, Schedule } from '../../network/follower.ts';
+import type { Network } from '../../network/network.ts';
+import type { Operation } from '../../topology/index.ts';
+import { LONGEST_DEAD_SHARE, type Clocking } from './patterns.ts';
+import type { SteadyState } from './steadyState.ts';
+
+/** A way of clocking with one unknown, to be closed by following the diodes. */
+interface Clock {
+  scheduleOf(unknown: number): Schedule | undefined;
+  guess: number;
+  /** ends of the unknown, and whether more of it delivers more */
+  range: { low: number; high: number; rises: boolean };
+  dutyOf(unknown: number): number;
+  holds(period: number): boolean;
+}
+
+/**
+ * The steady state by following every diode's own turning on and off, for what no assumed order of switch states
+ * describes: coupled windings at light load, where one phase's switching drives another's resting current, and dead
+ * times in which that happens. Not for critical conduction or a four-switch transition.
+ */
+export function followedState(
+  operation: Operation,
+  network: Network,
+  clocking: Clocking,
+  target: number,
+): SteadyState | undefined {
+  if (operation.transition || clocking.critical) return undefined;
+  const { conditions: c, forms } = operation;
+  const continuous = forms.ccmDuty(c);
+  if (!Number.isFinite(continuous)) return undefined;
+  const average = forms.inductorAverage(c, Math.min(0.98, continuous));
+  for (const clock of clocksFor(operation, clocking)) {
+    const scheduleOf = (unknown: number): Schedule | undefined => clock.scheduleOf(unknown);
+    const guesses = [
+      () => ({ state: network.stateAt(target, 0), unknown: clock.guess }),
+      () => ({ state: network.stateAt(target, average), unknown: clock.guess }),
+      () => balancedGuess(network, scheduleOf, clock.range, target),
+    ];
+    for (const make of guesses) {
+      const guess = make();
+      const found = guess && followDiodes(network, scheduleOf, guess, target);
+      if (!found || !clock.holds(found.periodic.period)) continue;
+      return {
+        periodic: found.periodic,
+        operation,
+        mode: clocking.rectifies && found.discontinuous ? 'DCM' : 'CCM',
+        duty: clock.dutyOf(found.unknown),
+        outOfReach: false,
+      };
+    }
+  }
+  return undefined;
+}
+
+function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
+  const { conditions: c, forms } = operation;
+  const period = 1 / c.switchingFrequency;
+  const dead = Math.min(c.deadTime, period * LONGEST_DEAD_SHARE);
+  const off = clocking.rectifies ? 'diode' : 'rectifier';
+  const edgesOf = (on: number, length: number, perUnknown: { on: number; period: number }): Edge[] => {
+    const after = { perUnknown: perUnknown.on };
+    if (dead === 0)
+      return [
+        { signal: 'control', time: 0, perUnknown: 0 },
+        { signal: off, time: on, ...after },
+      ];
+    return [
+      { signal: 'control', time: 0, perUnknown: 0 },
+      { signal: 'bodies', time: on, ...after },
+      { signal: off, time: on + dead, ...after },
+      { signal: 'bodies', time: length - dead, perUnknown: perUnknown.period },
+    ];
+  };
+  const fixed = (length: number): Clock => {
+    const at = { ...c, switchingFrequency: 1 / length };
+    const continuous = forms.ccmDuty(at);
+    const stopping = forms.dcmDuties(at).duty;
+    return {
+      scheduleOf: (duty) =>
+        duty > 0 && duty * length + 2 * dead < length
+          ? { period: length, periodPerUnknown: 0, edges: edgesOf(duty * length, length, { on: length, period: 0 }) }
+          : undefined,
+      guess: Math.min(clocking.rectifies && Number.isFinite(stopping) ? stopping : 1, continuous),
+      range: { low: 1e-4, high: Math.min(1 - (2 * dead) / length - 1e-6, continuous * 1.05), rises: true },
+      dutyOf: (duty) => duty,
+      holds: () => true,
+    };
+  };
+  if (!clocking.pulses) return [fixed(period)];
+  const { least } = clocking.pulses;
+  const boundary = forms.ccmDuty({ ...c, outputCurrent: 0 });
+  const onTime = boundary * period;
+  const fewer: Clock = {
+    scheduleOf: (length) =>
+      length > 0 && onTime + 2 * dead < length * period
+        ? {
+            period: length * period,
+            periodPerUnknown: period,
+            edges: edgesOf(onTime, length * period, { on: 0, period }),
+          }
+        : undefined,
+    guess: Math.max(1, (boundary / forms.dcmDuties(c).duty) ** 2),
+    range: { low: 1, high: 1e6, rises: false },
+    dutyOf: (length) => boundary / length,
+    holds: (length) => length >= period * (1 - 1e-9) && length * least <= 1,
+  };
+  // the least frequency only where the load is light enough to have fallen to it
+  const atLeast = least > 0 && fewer.guess * period * least > 0.5 ? [fixed(1 / least)] : [];
+  return boundary > 0 && boundary < 1 ? [fewer, ...atLeast, fixed(period)] : [fixed(period)];
+}

@@ -1,0 +1,411 @@
+import type { Brief } from '../../design/schema.ts';
+import type { Device } from '../../network/circuit.ts';
+import { within, zeros, type Vector } from '../../numbers/linear.ts';
+import type { Configuration, Network } from '../../network/network.ts';
+import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
+import type { Region, TopologyModel } from '../../topology/index.ts';
+import { stretchesOf } from './inputBank.ts';
+import {
+  branchOf,
+  clockingOf,
+  conditionsAt,
+  networkAt,
+  rectifies,
+  ULTRASONIC_FREQUENCY,
+  type CompleteDecisions,
+  type Corner,
+} from './stage.ts';
+import type { ConductionMode } from './patterns.ts';
+import { dutiesOf, findSteadyState, type SteadyState } from './steadyState.ts';
+
+/** Currents of one switch, A, and the highest static voltage across it while it is off, V; of one that never turns off, its own drop. */
+export interface SwitchStress {
+  averageCurrent: number;
+  rmsCurrent: number;
+  peakCurrent: number;
+  blockingVoltage: number;
+}
+
+/** Every mechanism that the given data allow, W. */
+export interface Losses {
+  total: number;
+  controlSwitchConduction: number;
+  rectifierConduction: number;
+  boostControlSwitchConduction?: number;
+  boostRectifierConduction?: number;
+  deadTimeConduction?: number;
+  windingConduction: number;
+  outputCapacitorEsr: number;
+  inputCapacitorEsr: number;
+  outputFilterWinding?: number;
+  outputFilterEsr?: number;
+  sourceResistance?: number;
+  preload?: number;
+}
+
+/** Everything about one corner of line and load in the steady state. Names and units are the result format's. */
+export interface OperatingPoint {
+  inputVoltage: number;
+  outputCurrent: number;
+  conductionMode: ConductionMode;
+  switchingFrequency: number;
+  duty: number;
+  /** four-switch: the boost leg's duty and which legs switch */
+  boostDuty?: number;
+  region?: Region;
+  rectifierDuty: number;
+  onTime: number;
+  offTime: number;
+  outputVoltage: { average: number };
+  inductorCurrent: { average: number; ripple: number; peak: number; valley: number; rms: number };
+  controlSwitch: SwitchStress;
+  rectifier: SwitchStress;
+  boostLeg?: { controlSwitch: SwitchStress; rectifier: SwitchStress };
+  inputCurrent: { average: number };
+  inputCapacitor: { rmsCurrent: number; ripple: number };
+  outputCapacitor: { rmsCurrent: number; ripple: number };
+  /** the second LC section's bank, and the ripple left at the load */
+  outputFilter?: { rmsCurrent: number; ripple: number };
+  losses: Losses;
+  outputPower: number;
+  efficiency: number;
+}
+
+/** V peak to peak that the load sees: after the second section where there is one. */
+export function loadRipple(point: OperatingPoint): number {
+  return (point.outputFilter ?? point.outputCapacitor).ripple;
+}
+
+/** An operating point with the periodic state it was measured on, for waveforms. */
+export interface SolvedPoint {
+  /** true where the corner took more work than one may */
+  spent?: boolean;
+  /** undefined where the arithmetic cannot resolve the values given */
+  point: OperatingPoint | undefined;
+  state: SteadyState | undefined;
+}
+
+/** Multiplications that one corner may take: half a second or so. The largest design of sensible values stays well below. */
+const MOST_WORK = 4e8;
+
+/**
+ * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
+ * and measures the periodic waveforms. Never throws; a corner out of reach is solved at the end of the duty's range.
+ */
+export function solveCorner(
+  model: TopologyModel,
+  brief: Brief,
+  decisions: CompleteDecisions,
+  corner: Corner,
+): SolvedPoint {
+  const solved = within(MOST_WORK, () => solveWithout(model, brief, decisions, corner));
+  return solved === 'spent' ? { point: undefined, state: undefined, spent: true } : solved;
+}
+
+function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): SolvedPoint {
+  const drawn = corner.outputCurrent + (decisions.preload ?? 0);
+  const conditions = conditionsAt(brief, decisions, corner);
+  const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
+  if (rectifies(decisions) && drawn === 0 && !passes)
+    return { point: restingPoint(model, decisions, corner, brief), state: undefined };
+  const state = findSteadyState(
+    model.operations(conditions),
+    (cells) => networkAt(brief, decisions, corner, cells),
+    clockingOf(decisions),
+    brief.outputVoltage,
+  );
+  const point = state && measure(state, decisions, corner, brief);
+  return point && isFinitePoint(point) ? { point, state } : { point: undefined, state: undefined };
+}
+
+function isFinitePoint(value: object): boolean {
+  return Object.values(value).every((inner: unknown) =>
+    typeof inner === 'number'
+      ? Number.isFinite(inner)
+      : typeof inner !== 'object' || inner === null || isFinitePoint(inner),
+  );
+}
+
+/** No load on a stage that blocks negative current: the output holds itself and no pulse is needed. */
+function restingPoint(
+  model: TopologyModel,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  brief: Brief,
+): OperatingPoint {
+  const still = { averageCurrent: 0, rmsCurrent: 0, peakCurrent: 0 };
+  const { lightLoad } = decisions;
+  const frequency = { 'pulse-skipping': 0, ultrasonic: Math.min(ULTRASONIC_FREQUENCY, decisions.switchingFrequency) };
+  const operation = model.operations(conditionsAt(brief, decisions, corner))[0]!;
+  const { boostDuty } = operation.region ? { boostDuty: 0 } : { boostDuty: undefined };
+  const at = (device: Device): SwitchStress => ({
+    ...still,
+    blockingVoltage: Math.max(
+      0,
+      ...(operation.cells.idle?.blocking ?? [])
+        .filter((blocking) => blocking.device === device)
+        .map((b) => b.input * corner.inputVoltage + b.output * brief.outputVoltage + b.constant),
+    ),
+  });
+  return {
+    inputVoltage: corner.inputVoltage,
+    outputCurrent: corner.outputCurrent,
+    conductionMode: 'DCM',
+    switchingFrequency:
+      lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic'
+        ? frequency[lightLoad]
+        : decisions.switchingFrequency,
+    duty: 0,
+    ...(operation.region && boostDuty !== undefined ? { boostDuty, region: operation.region } : {}),
+    rectifierDuty: 0,
+    onTime: 0,
+    offTime: 0,
+    outputVoltage: { average: brief.outputVoltage },
+    inductorCurrent: { average: 0, ripple: 0, peak: 0, valley: 0, rms: 0 },
+    controlSwitch: at('control'),
+    rectifier: at('rectifier'),
+    ...(operation.region ? { boostLeg: { controlSwitch: at('boostControl'), rectifier: at('boostRectifier') } } : {}),
+    inputCurrent: { average: 0 },
+    inputCapacitor: { rmsCurrent: 0, ripple: 0 },
+    outputCapacitor: { rmsCurrent: 0, ripple: 0 },
+    ...(decisions.outputFilter ? { outputFilter: { rmsCurrent: 0, ripple: 0 } } : {}),
+    losses: {
+      total: 0,
+      controlSwitchConduction: 0,
+      rectifierConduction: 0,
+      windingConduction: 0,
+      outputCapacitorEsr: 0,
+      inputCapacitorEsr: 0,
+    },
+    outputPower: 0,
+    efficiency: 0,
+  };
+}
+
+/** What one device gathers over the repeating part: charge, current squared, losses and extremes. */
+interface Tally {
+  average: number;
+  square: number;
+  peak: number;
+  time: number;
+  energy: number;
+  /** V, highest while it is off (undefined: it never is), and while its channel conducts */
+  blocking: number | undefined;
+  drop: number;
+}
+
+function emptyTally(): Tally {
+  return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: undefined, drop: 0 };
+}
+
+function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corner, brief: Brief): OperatingPoint {
+  const { periodic } = state;
+  const { network, repeat, period } = periodic;
+  const n = network.size;
+  const { circuit } = network;
+  const { phases } = circuit;
+  const one = n - 1;
+  const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
+
+  const inductor = { average: 0, square: 0, min: Infinity, max: -Infinity };
+  const devices: Record<Device, Tally> = {
+    control: emptyTally(),
+    rectifier: emptyTally(),
+    boostControl: emptyTally(),
+    boostRectifier: emptyTally(),
+  };
+  let deadTime = 0;
+  let deadEnergy = 0;
+  let inputBankSquare = 0;
+  let inputBankHeat = 0;
+  let bankSquare = 0;
+  let filterBankSquare = 0;
+  let filterSquare = 0;
+  let loadAverage = 0;
+  let loadSquare = 0;
+  let outputHeat = 0;
+  let filterHeat = 0;
+  let sourceHeat = 0;
+  const bankVoltage: Range = { min: Infinity, max: -Infinity };
+  const loadVoltage: Range = { min: Infinity, max: -Infinity };
+  const inputVoltage: Range = { min: Infinity, max: -Infinity };
+  const sourceRow = circuit.source && zeros(n);
+  const inputRow = zeros(n);
+  const blockingRow = zeros(n);
+
+  for (const { interval, flow, initial, bank } of stretches) {
+    const { configuration, duration } = interval;
+    const trace = tracerFor(flow.size);
+    trace.follow(flow, duration, initial);
+    trace.reach(configuration.outputVoltage, bankVoltage);
+    bankSquare += trace.square(configuration.bankCurrent);
+    loadAverage += trace.integral(configuration.loadVoltage, one);
+    loadSquare += trace.square(configuration.loadVoltage);
+    outputHeat += heatIn(trace, configuration.branchCurrents, network.branches);
+    if (configuration.filterBankCurrent) {
+      trace.reach(configuration.loadVoltage, loadVoltage);
+      filterBankSquare += trace.square(configuration.filterBankCurrent);
+      filterSquare += trace.stateSquare(network.filterCurrent);
+      filterHeat += heatIn(trace, configuration.filterBranchCurrents, network.filterBranches);
+    }
+    if (bank) {
+      trace.reach(bank.node, inputVoltage);
+      inputBankSquare += trace.square(bank.into);
+      bank.currents.forEach((row, j) => (inputBankHeat += bank.resistances[j]! * Math.max(0, trace.square(row))));
+    } else {
+      trace.reach(configuration.inputVoltage, inputVoltage);
+      inputBankHeat += heatIn(trace, configuration.inputBranchCurrents, network.inputBranches);
+      inputRow.fill(0);
+      for (const row of configuration.inputBranchCurrents) for (let k = 0; k < n; k += 1) inputRow[k]! += row[k]!;
+      inputBankSquare += trace.square(inputRow);
+    }
+    if (sourceRow) sourceHeat += sourceEnergy(network, configuration, trace, sourceRow);
+
+    for (let phase = 0; phase < phases; phase += 1) {
+      const cell = network.cell(configuration.cells[phase]!);
+      const average = trace.stateIntegral(phase, one);
+      const square = trace.stateSquare(phase);
+      const current: Range = { min: Infinity, max: -Infinity };
+      trace.reachState(phase, current);
+      inductor.average += average;
+      inductor.square += square;
+      widen(inductor, current);
+      for (const { device, resistance, drop, dead } of cell.conducting) {
+        const tally = devices[device];
+        tally.average += average;
+        tally.square += square;
+        tally.peak = Math.max(tally.peak, current.max);
+        tally.time += duration;
+        if (dead) {
+          deadTime += duration;
+          deadEnergy += drop * average;
+        } else {
+          tally.energy += resistance * square + drop * average;
+          tally.drop = Math.max(tally.drop, resistance * current.max + drop);
+        }
+      }
+      for (const { device, input: fromInput, output, current: perAmpere, constant } of cell.blocking) {
+        for (let k = 0; k < n; k += 1)
+          blockingRow[k] = fromInput * configuration.inputVoltage[k]! + output * configuration.outputVoltage[k]!;
+        blockingRow[phase]! += perAmpere;
+        blockingRow[one]! += constant;
+        const across: Range = { min: Infinity, max: devices[device].blocking ?? 0 };
+        trace.reach(blockingRow, across);
+        devices[device].blocking = across.max;
+      }
+    }
+  }
+
+  // sums run over every phase for one repeating part, which is one phase over the whole period
+  const inductorRms = Math.sqrt(Math.max(0, inductor.square) / period);
+  const each = phases / period;
+  const losses: Losses = {
+    total: 0,
+    controlSwitchConduction: devices.control.energy * each,
+    rectifierConduction: devices.rectifier.energy * each,
+    windingConduction: phases * inductorRms ** 2 * decisions.inductor.resistance,
+    outputCapacitorEsr: outputHeat / repeat,
+    inputCapacitorEsr: inputBankHeat / repeat,
+  };
+  const fourSwitch = state.operation.region !== undefined;
+  if (fourSwitch) {
+    losses.boostControlSwitchConduction = devices.boostControl.energy * each;
+    losses.boostRectifierConduction = devices.boostRectifier.energy * each;
+  }
+  if (deadTime > 0) losses.deadTimeConduction = deadEnergy * each;
+  if (circuit.filter) {
+    losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, filterSquare)) / repeat;
+    losses.outputFilterEsr = filterHeat / repeat;
+  }
+  const average = loadAverage / repeat;
+  const meanSquare = loadSquare / repeat;
+  const { preload } = decisions;
+  if (preload) losses.preload = (meanSquare * preload) / brief.outputVoltage;
+  const outputPower =
+    brief.load === 'resistive'
+      ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
+      : average * corner.outputCurrent;
+  if (circuit.source) losses.sourceResistance = sourceHeat / repeat;
+  losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
+  const { duty, boostDuty } = dutiesOf(state);
+  const onTime = state.duty * period;
+  const stress = (device: Device): SwitchStress => {
+    const tally = devices[device];
+    return {
+      averageCurrent: tally.average / period,
+      rmsCurrent: Math.sqrt(Math.max(0, tally.square) / period),
+      peakCurrent: tally.peak,
+      blockingVoltage: tally.blocking ?? tally.drop,
+    };
+  };
+  return {
+    inputVoltage: corner.inputVoltage,
+    outputCurrent: corner.outputCurrent,
+    conductionMode: state.mode,
+    switchingFrequency: 1 / period,
+    duty,
+    ...(boostDuty !== undefined && state.operation.region ? { boostDuty, region: state.operation.region } : {}),
+    rectifierDuty: devices.rectifier.time / period,
+    onTime,
+    offTime: period - onTime,
+    outputVoltage: { average },
+    inductorCurrent: {
+      average: inductor.average / period,
+      ripple: swing(inductor.min, inductor.max, inductor.max),
+      peak: inductor.max,
+      valley: inductor.min,
+      rms: inductorRms,
+    },
+    controlSwitch: stress('control'),
+    rectifier: stress('rectifier'),
+    ...(fourSwitch ? { boostLeg: { controlSwitch: stress('boostControl'), rectifier: stress('boostRectifier') } } : {}),
+    inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
+    inputCapacitor: {
+      rmsCurrent: Math.sqrt(Math.max(0, inputBankSquare / repeat)),
+      ripple: swing(inputVoltage.min, inputVoltage.max, corner.inputVoltage),
+    },
+    outputCapacitor: {
+      rmsCurrent: Math.sqrt(Math.max(0, bankSquare / repeat)),
+      ripple: swing(bankVoltage.min, bankVoltage.max, bankVoltage.max),
+    },
+    ...(circuit.filter
+      ? {
+          outputFilter: {
+            rmsCurrent: Math.sqrt(Math.max(0, filterBankSquare / repeat)),
+            ripple: swing(loadVoltage.min, loadVoltage.max, loadVoltage.max),
+          },
+        }
+      : {}),
+    losses,
+    outputPower,
+    efficiency: outputPower + losses.total > 0 ? outputPower / (outputPower + losses.total) : 0,
+  };
+}
+
+/** J lost in the source's own resistance: by the source's current where it has inductance, else by the drop across it. */
+function sourceEnergy(network: Network, configuration: Configuration, trace: Tracer, row: Vector): number {
+  const n = network.size;
+  const { source, inputVoltage } = network.circuit;
+  if (!source || source.resistance === 0) return 0;
+  if (network.sourceCurrent >= 0) return source.resistance * trace.stateSquare(network.sourceCurrent);
+  for (let k = 0; k < n; k += 1) row[k] = -configuration.inputVoltage[k]! / source.resistance;
+  row[n - 1]! += inputVoltage / source.resistance;
+  return source.resistance * trace.square(row);
+}
+
+function widen(range: { min: number; max: number }, by: { min: number; max: number }): void {
+  range.min = Math.min(range.min, by.min);
+  range.max = Math.max(range.max, by.max);
+}
+
+/** J in the branches' series resistances. */
+function heatIn(trace: Tracer, rows: readonly Vector[], branches: readonly { resistance: number }[]): number {
+  let heat = 0;
+  for (let j = 0; j < rows.length; j += 1) heat += branches[j]!.resistance * Math.max(0, trace.square(rows[j]!));
+  return heat;
+}
+
+/** Peak to peak, with what is only rounding of a large value taken for nothing. */
+function swing(min: number, max: number, scale: number): number {
+  return max - min > 1e-12 * Math.abs(scale) ? max - min : 0;
+}

@@ -1,0 +1,267 @@
+import { currentAtStepEnd, type Periodic, type Step } from '../../network/periodic.ts';
+import type { Operation, StageConditions } from '../../topology/index.ts';
+
+/** Largest dead time at each edge that a stage is solved with, as a part of its period. */
+export const LONGEST_DEAD_SHARE = 1 / 8;
+
+export type ConductionMode = 'CCM' | 'DCM' | 'CRM';
+
+/** How the stage is clocked and whether its rectifier lets current reverse. */
+export interface Clocking {
+  /** whether the rectifier blocks negative current: a diode, or a synchronous switch told to emulate one */
+  rectifies: boolean;
+  /** critical conduction: each period ends when the current has fallen to −valley (A, 0 or more) */
+  critical?: { valley: number };
+  /** light load lets the frequency fall, never below `least` (Hz) */
+  pulses?: { least: number };
+  /** largest duty the controller gives: where a stage's output collapses it is not driven past this */
+  maximumDuty: number;
+}
+
+/** An order of switch states whose open durations the solver finds. */
+export interface Pattern {
+  mode: ConductionMode;
+  /** steps for the unknowns; durations may come out negative and are then refused */
+  steps(unknowns: readonly number[]): Step[];
+  /** s; the nominal period when absent */
+  period?: (unknowns: readonly number[]) => number;
+  duty?: (unknowns: readonly number[]) => number;
+  /** steps that end where the current reaches `level` (A), one for each unknown but one */
+  events: readonly { step: number; level: number }[];
+  start: readonly number[];
+  /** estimate of d(output/target)/d(duty), where the duty is the only unknown */
+  slope?: number;
+  /** whether the currents found agree with what this pattern assumed */
+  holds(periodic: Periodic): boolean;
+}
+
+/** Relative slope of the lossless conversion ratio: a start that the first steps of the search correct. */
+function slopeAt(operation: Operation, duty: number): number {
+  const { control, rectifier } = operation.cells;
+  const c = operation.conditions;
+  const ratio = (d: number): number =>
+    (d * control!.fromInput + (1 - d) * rectifier!.fromInput) / (d * control!.toOutput + (1 - d) * rectifier!.toOutput);
+  const step = 1e-4;
+  const at = Math.min(duty, 1 - 2 * step);
+  return (c.inputVoltage * (ratio(at + step) - ratio(at))) / step / c.outputVoltage;
+}
+
+const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
+
+export function patternsFor(operation: Operation, clocking: Clocking, period: number): Pattern[] {
+  const { conditions: c, forms } = operation;
+  const dead = Math.min(c.deadTime, period * LONGEST_DEAD_SHARE);
+  if (operation.transition) return transitionPatterns(operation, clocking, period, dead);
+  const duty = forms.ccmDuty(c);
+  const start = [Number.isFinite(duty) ? clamp(duty, 1e-6, 1) : 0.5];
+  const leading: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];
+  const at = leading.length;
+  const on = (d: number): Step => ({ cell: 'control', duration: d * period });
+  const rectifier = (d: number): Step => ({
+    cell: 'rectifier',
+    duration: dead > 0 ? (1 - d) * period - 2 * dead : (1 - d) * period,
+  });
+  if (clocking.critical) return criticalPatterns(operation, clocking.critical.valley, period, dead);
+  const ccm = (trailing: Step[], holds: Pattern['holds']): Pattern => ({
+    mode: 'CCM',
+    steps: ([d = 0]) => [on(d), ...leading, rectifier(d), ...trailing],
+    events: [],
+    start,
+    slope: slopeAt(operation, start[0]!),
+    holds,
+  });
+
+  if (clocking.rectifies) {
+    const trailing: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];
+    const continuous = ccm(trailing, (periodic) => endOf(periodic, 0) >= 0 && endOf(periodic, trailing.length) >= 0);
+    const ripple = forms.inductorRipple(c, start[0]!);
+    const clearlyContinuous = forms.inductorAverage(c, start[0]!) > 0.4 * ripple;
+    const light = clocking.pulses
+      ? pulsePatterns(operation, clocking.pulses.least, period, dead)
+      : discontinuousPatterns(operation, period, dead);
+    return clearlyContinuous ? [continuous, ...light] : [...light, continuous];
+  }
+
+  if (dead === 0) return [ccm([], () => true)];
+  // Forced continuous conduction: what carries the current in the second dead time depends on its sign there.
+  const forward = ccm([{ cell: 'deadForward', duration: dead }], (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0);
+  const reverse = ccm([{ cell: 'deadReverse', duration: dead }], (p) => endOf(p, 1) <= 0 && endOf(p, 0) <= 0);
+  const stopping = (cell: 'deadForward' | 'deadReverse'): Pattern => ({
+    mode: 'CCM',
+    steps: ([d = 0, r = 0]) => [
+      on(d),
+      ...leading,
+      rectifier(d),
+      { cell, duration: r * period },
+      { cell: 'idle', duration: dead - r * period },
+    ],
+    events: [{ step: 2 + at, level: 0 }],
+    start: [start[0]!, dead / period / 2],
+    holds: (p) => endOf(p, 2) * (cell === 'deadForward' ? 1 : -1) >= 0,
+  });
+  return forms.inductorAverage(c, start[0]!) > forms.inductorRipple(c, start[0]!) / 2
+    ? [forward, stopping('deadForward'), reverse, stopping('deadReverse')]
+    : [reverse, stopping('deadReverse'), stopping('deadForward'), forward];
+}
+
+/** A, where a step ends, counted from the last one. */
+function endOf(periodic: Periodic, fromLast: number): number {
+  return currentAtStepEnd(periodic, periodic.steps.length - 1 - fromLast);
+}
+
+/** Fixed frequency, the current stopping in each period: in the rectifier, or before the dead time after the control switch ends. */
+function discontinuousPatterns({ conditions: c, forms }: Operation, period: number, dead: number): Pattern[] {
+  const fixed: StageConditions = c.switchingFrequency * period === 1 ? c : { ...c, switchingFrequency: 1 / period };
+  const lossless = forms.dcmDuties(fixed);
+  const crowding = Math.min(1, 0.995 / (lossless.duty + lossless.rectifierDuty));
+  const start = [lossless.duty * crowding, lossless.rectifierDuty * crowding];
+  if (!start.every((value) => Number.isFinite(value))) return [];
+  const idle = (used: number): Step => ({ cell: 'idle', duration: period - used });
+  const on = (d: number): Step => ({ cell: 'control', duration: d * period });
+  const discontinuous: Pattern = {
+    mode: 'DCM',
+    period: () => period,
+    steps: ([d = 0, r = 0]) => [
+      on(d),
+      ...(dead > 0 ? [{ cell: 'deadForward', duration: dead } as const] : []),
+      { cell: 'rectifier', duration: r * period - dead },
+      idle((d + r) * period),
+    ],
+    events: [{ step: dead > 0 ? 2 : 1, level: 0 }],
+    start,
+    holds: (periodic) => dead === 0 || (periodic.steps[3]?.duration ?? 0) >= dead * (1 - 1e-9),
+  };
+  if (dead === 0) return [discontinuous];
+  const inSecondDeadTime: Pattern = {
+    mode: 'DCM',
+    period: () => period,
+    steps: ([d = 0, r = 0]) => [
+      on(d),
+      { cell: 'deadForward', duration: dead },
+      { cell: 'rectifier', duration: (1 - d) * period - 2 * dead },
+      { cell: 'deadForward', duration: r * period },
+      { cell: 'idle', duration: dead - r * period },
+    ],
+    events: [{ step: 3, level: 0 }],
+    start: [start[0]!, dead / period / 2],
+    holds: () => true,
+  };
+  const withinDeadTime: Pattern = {
+    mode: 'DCM',
+    period: () => period,
+    steps: ([d = 0, r = 0]) => [on(d), { cell: 'deadForward', duration: r * period }, idle((d + r) * period)],
+    events: [{ step: 1, level: 0 }],
+    start,
+    holds: (periodic) => periodic.steps[1]!.duration <= dead,
+  };
+  return [discontinuous, withinDeadTime, inSecondDeadTime];
+}
+
+/**
+ * Light load with a frequency that follows it: pulses as large as at the boundary of continuous conduction, ever fewer
+ * of them, down to the least frequency, where they shrink instead.
+ */
+function pulsePatterns(operation: Operation, least: number, period: number, dead: number): Pattern[] {
+  const { conditions: c, forms } = operation;
+  const boundary = forms.ccmDuty({ ...c, outputCurrent: 0 });
+  if (!(boundary > 0 && boundary < 1)) return discontinuousPatterns(operation, period, dead);
+  const onTime = boundary * period;
+  // the load's share of a period in which this pulse is the whole of it
+  const fixed = forms.dcmDuties(c);
+  const stretched = clamp((boundary / fixed.duty) ** 2, 1, 1e9) * period;
+  const rectifierTime = (onTime * fixed.rectifierDuty) / fixed.duty;
+  const fewer: Pattern = {
+    mode: 'DCM',
+    period: ([, t = 1]) => t * period,
+    duty: ([, t = 1]) => boundary / t,
+    steps: ([r = 0, t = 1]) => [
+      { cell: 'control', duration: onTime },
+      ...(dead > 0 ? [{ cell: 'deadForward', duration: dead } as const] : []),
+      { cell: 'rectifier', duration: r * period - dead },
+      { cell: 'idle', duration: (t - r) * period - onTime },
+    ],
+    events: [{ step: dead > 0 ? 2 : 1, level: 0 }],
+    start: [rectifierTime / period, stretched / period],
+    holds: (periodic) => periodic.period >= period * (1 - 1e-9) && periodic.period * least <= 1,
+  };
+  return [
+    fewer,
+    ...(least > 0 && stretched * least > 0.5 ? discontinuousPatterns(operation, 1 / least, dead) : []),
+    ...discontinuousPatterns(operation, period, dead),
+  ];
+}
+
+/** Variable frequency: the next period begins when the current has come back to −valley. */
+function criticalPatterns(operation: Operation, valley: number, nominal: number, dead: number): Pattern[] {
+  const { conditions: c, forms } = operation;
+  const duty = clamp(forms.ccmDuty(c), 1e-4, 1 - 1e-4);
+  if (!Number.isFinite(duty)) return [];
+  const average = forms.inductorAverage(c, duty);
+  const ripple = forms.inductorRipple(c, duty);
+  // the ripple that just reaches −valley is twice the average and twice the valley
+  const t = clamp((2 * (average + valley)) / Math.max(ripple, 1e-12), 1e-6, 1e6);
+  const pause: (cell: 'deadReverse' | 'idle') => Step[] = (cell) => (dead > 0 ? [{ cell, duration: dead }] : []);
+  const ends: ('deadReverse' | 'idle')[] = valley > 0 ? ['deadReverse', 'idle'] : ['idle'];
+  const lead: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];
+  return ends.map((cell) => ({
+    mode: 'CRM',
+    period: ([, length = 1]) => length * nominal,
+    duty: ([d = 0]) => d,
+    steps: ([d = 0, length = 1]) => [
+      { cell: 'control', duration: d * length * nominal },
+      ...lead,
+      { cell: 'rectifier', duration: (1 - d) * length * nominal - (dead > 0 ? 2 * dead : 0) },
+      ...pause(cell),
+    ],
+    events: [{ step: 1 + lead.length, level: -valley }],
+    start: [duty, t],
+    holds: (periodic) => cell === 'idle' || dead === 0 || endOf(periodic, 0) <= 0,
+  }));
+}
+
+/** Both legs of a four-switch stage switching: charge, through, release. One leg's duty is given, the other's found. */
+function transitionPatterns(operation: Operation, clocking: Clocking, period: number, dead: number): Pattern[] {
+  const { duty, boostDuty, open } = operation.transition!;
+  const start = [open === 'duty' ? clamp(duty, 1e-6, 1) : boostDuty];
+  const dutyNow = (u: number): number => (open === 'duty' ? u : duty);
+  const boostNow = (u: number): number => (open === 'duty' ? boostDuty : u);
+  const gap = (cell: 'deadThrough' | 'deadForward' | 'deadBoth' | 'deadReverse'): Step[] =>
+    dead > 0 ? [{ cell, duration: dead }] : [];
+  const c = operation.conditions;
+  const slope =
+    (c.inputVoltage / c.outputVoltage) * (open === 'duty' ? 1 / (1 - boostDuty) : duty / (1 - boostDuty) ** 2);
+  const before = (d: number, b: number): Step[] => [
+    { cell: 'control', duration: b * period },
+    ...gap('deadThrough'),
+    { cell: 'through', duration: (d - b) * period - (dead > 0 ? dead : 0) },
+    ...gap('deadForward'),
+  ];
+  const continuous = (trailing: 'deadBoth' | 'deadReverse', holds: Pattern['holds']): Pattern => ({
+    mode: 'CCM',
+    steps: ([u = 0]) => [
+      ...before(dutyNow(u), boostNow(u)),
+      { cell: 'rectifier', duration: (1 - dutyNow(u)) * period - (dead > 0 ? 2 * dead : 0) },
+      ...gap(trailing),
+    ],
+    events: [],
+    start,
+    slope,
+    holds,
+  });
+  if (clocking.rectifies) {
+    const stops: Pattern = {
+      mode: 'DCM',
+      steps: ([u = 0, r = 0]) => [
+        ...before(dutyNow(u), boostNow(u)),
+        { cell: 'rectifier', duration: r * period - (dead > 0 ? dead : 0) },
+        { cell: 'idle', duration: (1 - dutyNow(u) - r) * period },
+      ],
+      events: [{ step: dead > 0 ? 4 : 2, level: 0 }],
+      start: [start[0]!, (1 - dutyNow(start[0]!)) / 2],
+      holds: () => true,
+    };
+    return [continuous('deadBoth', (p) => endOf(p, 0) >= 0), stops];
+  }
+  if (dead === 0) return [continuous('deadBoth', () => true)];
+  return [continuous('deadBoth', (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0), continuous('deadReverse', () => true)];
+}

@@ -1,0 +1,182 @@
+import type { Design } from '../../design/schema.ts';
+import type { Cell, Device } from '../../network/circuit.ts';
+import { inducedRow } from '../../network/follower.ts';
+import { dot } from '../../numbers/linear.ts';
+import { phaseAt } from '../../network/periodic.ts';
+import { sampleFlow } from '../../numbers/trace.ts';
+import { topologyModel, type SwitchNode } from '../../topology/index.ts';
+import { stretchesOf } from './inputBank.ts';
+import { solveCorner } from './operatingPoint.ts';
+import { branchOf, type CompleteDecisions, type Corner } from './stage.ts';
+
+/** Periodic waveforms at one corner, from 0 to the asked number of periods; both sides of every edge are kept. */
+export interface Waveforms {
+  /** s */
+  time: number[];
+  /** s, one period */
+  period: number;
+  /** 1 while phase 1's control switch is on; a boost leg's too where there is one */
+  gate: number[];
+  boostGate: number[] | undefined;
+  /** V, phase 1's switch nodes: one, or a four-switch stage's two */
+  switchNode: number[];
+  boostNode: number[] | undefined;
+  /** V across phase 1's inductance, winding resistance apart */
+  inductorVoltage: number[];
+  /** A, one list a phase, and their sum */
+  inductorCurrent: number[][];
+  inductorSum: number[];
+  /** A, phase 1's control switch and rectifier */
+  controlCurrent: number[];
+  rectifierCurrent: number[];
+  boostControlCurrent: number[] | undefined;
+  boostRectifierCurrent: number[] | undefined;
+  /** A into the output bank */
+  outputCapacitorCurrent: number[];
+  /** V at the load, about its average */
+  outputRipple: number[];
+  /** A into the input bank */
+  inputCapacitorCurrent: number[];
+  /** V about its average */
+  inputRipple: number[];
+}
+
+/** Halvings of an interval down to its samples: for ramps and settling, and where inductances beside the windings may ring. */
+const HALVINGS = 4;
+const HALVINGS_RINGING = 6;
+
+/** The exact steady-state waveforms of a complete design; undefined where the corner has none (no load, no pulses). */
+export function waveformsAt(
+  design: Design,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  periods = 2,
+): Waveforms | undefined {
+  const model = topologyModel(decisions.topology);
+  const { point, state } = solveCorner(model, design.brief, decisions, corner);
+  if (!state || !point) return undefined;
+  const { periodic } = state;
+  const { network, repeat, intervals } = periodic;
+  const n = network.size;
+  const { phases, source } = network.circuit;
+  const rings = network.rings || network.circuit.filter !== undefined || source !== undefined;
+  const halvings = rings ? HALVINGS_RINGING : HALVINGS;
+  const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
+  const sampled = stretches.map(({ flow, interval, initial }) =>
+    sampleFlow(flow, interval.duration, initial, halvings),
+  );
+  const inputLevel =
+    intervals.reduce((sum, { configuration, integral }) => sum + dot(n, configuration.inputVoltage, integral), 0) /
+    repeat;
+
+  const fourSwitch = state.operation.region !== undefined;
+  const optional = (): number[] | undefined => (fourSwitch ? [] : undefined);
+  const out: Waveforms = {
+    time: [],
+    period: periodic.period,
+    gate: [],
+    boostGate: optional(),
+    switchNode: [],
+    boostNode: optional(),
+    inductorVoltage: [],
+    inductorCurrent: Array.from({ length: phases }, () => []),
+    inductorSum: [],
+    controlCurrent: [],
+    rectifierCurrent: [],
+    boostControlCurrent: optional(),
+    boostRectifierCurrent: optional(),
+    outputCapacitorCurrent: [],
+    outputRipple: [],
+    inputCapacitorCurrent: [],
+    inputRipple: [],
+  };
+  for (let part = 0; part < periods * phases; part += 1) {
+    stretches.forEach(({ interval, bank }, index) => {
+      const samples = sampled[index]!;
+      const { configuration } = interval;
+      const first = phaseAt(0, part, phases);
+      const cell = network.cell(configuration.cells[first]!);
+      const induced = cell.blocked ? inducedRow(network, configuration, first) : undefined;
+      samples.times.forEach((time, i) => {
+        const at = samples.states[i]!;
+        const node = dot(n, configuration.outputVoltage, at);
+        const vin = dot(n, configuration.inputVoltage, at);
+        const current = at[first]!;
+        out.time.push(part * repeat + interval.start + time);
+        let sum = 0;
+        for (let phase = 0; phase < phases; phase += 1) {
+          const phaseCurrent = at[phaseAt(phase, part, phases)]!;
+          out.inductorCurrent[phase]!.push(phaseCurrent);
+          sum += phaseCurrent;
+        }
+        out.inductorSum.push(sum);
+        const apart = induced ? dot(n, induced, at) : 0;
+        const levels = model.switchNodes.map((kind) =>
+          cell.blocked
+            ? restingLevel(kind, state.operation.region, vin, node, apart)
+            : levelOf(kind, cell, vin, node, current),
+        );
+        out.switchNode.push(levels[0]!);
+        out.boostNode?.push(levels[1]!);
+        out.inductorVoltage.push(
+          cell.blocked
+            ? apart
+            : cell.fromInput * vin -
+                cell.toOutput * node -
+                cell.drop -
+                (cell.resistance + network.circuit.windingResistance) * current,
+        );
+        out.gate.push(channelOn(cell, 'control'));
+        out.boostGate?.push(channelOn(cell, 'boostControl'));
+        out.controlCurrent.push(carries(cell, 'control') ? current : 0);
+        out.rectifierCurrent.push(carries(cell, 'rectifier') ? current : 0);
+        out.boostControlCurrent?.push(carries(cell, 'boostControl') ? current : 0);
+        out.boostRectifierCurrent?.push(carries(cell, 'boostRectifier') ? current : 0);
+        out.outputCapacitorCurrent.push(dot(n, configuration.bankCurrent, at));
+        out.outputRipple.push(dot(n, configuration.loadVoltage, at) - point.outputVoltage.average);
+        if (bank) {
+          out.inputCapacitorCurrent.push(dot(at.length, bank.into, at));
+          out.inputRipple.push(dot(at.length, bank.node, at));
+        } else {
+          out.inputCapacitorCurrent.push(
+            configuration.inputBranchCurrents.reduce((total, row) => total + dot(n, row, at), 0),
+          );
+          out.inputRipple.push(vin - inputLevel);
+        }
+      });
+    });
+  }
+  return out;
+}
+
+function carries(cell: Cell, device: Device): boolean {
+  return cell.conducting.some((conduction) => conduction.device === device);
+}
+
+function channelOn(cell: Cell, device: Device): number {
+  return cell.conducting.some((conduction) => conduction.device === device && !conduction.dead) ? 1 : 0;
+}
+
+/** V of a switch node from the devices that tie it. */
+function levelOf(kind: SwitchNode, cell: Cell, vin: number, vo: number, current: number): number {
+  const lost = (of: readonly Device[]): number =>
+    cell.conducting
+      .filter(({ device }) => of.includes(device))
+      .reduce((sum, { resistance, drop }) => sum + resistance * current + drop, 0);
+  if (kind === 'near') return cell.fromInput * vin - lost(['control', 'rectifier']);
+  if (kind === 'between') return cell.fromInput * vin - cell.toOutput * vo - lost(['control', 'rectifier']);
+  const boostLeg = cell.conducting.some(({ device }) => device === 'boostControl' || device === 'boostRectifier');
+  return cell.toOutput * vo + lost(boostLeg ? ['boostControl', 'boostRectifier'] : ['control', 'rectifier']);
+}
+
+/**
+ * V of a switch node while no current flows: the level of whatever the inductor's other end is tied to, and the voltage
+ * that coupled windings induce in it.
+ */
+function restingLevel(kind: SwitchNode, region: string | undefined, vin: number, vo: number, induced: number): number {
+  if (region === 'buck-boost') return 0;
+  if (region === 'buck') return kind === 'near' ? vo + induced : vo;
+  if (region === 'boost') return kind === 'near' ? vin : vin - induced;
+  if (kind === 'between') return induced;
+  return kind === 'near' ? vo + induced : vin - induced;
+}

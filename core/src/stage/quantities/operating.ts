@@ -1,0 +1,648 @@
+import { lossScopeWords } from '../../losses/scope.ts';
+import { ERICKSON, PRACTICE, type Form, type Quantity, type Scene } from '../../explain/form.ts';
+import type { Losses } from '../operating/operatingPoint.ts';
+import { BODY_DIODE_VOLTAGE, branchOf, switchData } from '../operating/stage.ts';
+import { formsAt, type StageForms } from './forms.ts';
+import { lumped } from '../sizing/outputBank.ts';
+
+/** Operating-point quantities with the textbook forms that explain them, in CCM unless said. */
+
+const RAMPS = 'Continuous conduction, straight ramps.';
+const discontinuous = ({ point }: Scene): boolean => point.conductionMode === 'DCM';
+const inCcm =
+  (form: Form) =>
+  (scene: Scene): Form | undefined =>
+    discontinuous(scene) || scene.point.onTime === 0 ? undefined : form;
+const ofBuck =
+  (form: Form) =>
+  (scene: Scene): Form | undefined =>
+    scene.result.decisions.topology === 'buck' ? inCcm(form)(scene) : undefined;
+/** Forms of the buck leg's two switches: not where that leg rests or shares the period with the other. */
+const ofSwitchingLeg =
+  (form: Form) =>
+  (scene: Scene): Form | undefined =>
+    scene.point.region === undefined || scene.point.region === 'buck' ? inCcm(form)(scene) : undefined;
+const always = (form: Form) => (): Form => form;
+const perPhase = 'of one phase';
+/** A topology's own form of a bank's quantity: one phase, continuous conduction. */
+const ofOnePhase =
+  (which: keyof StageForms) =>
+  (scene: Scene): Form | undefined =>
+    scene.result.decisions.phases > 1 || discontinuous(scene) ? undefined : formsAt(scene)[which];
+
+const conduction = (
+  symbol: string,
+  current: string,
+  resistance: string,
+  extra?: { tex: string; inputs: string[]; evaluate: Form['evaluate'] },
+): Form => ({
+  tex: `P = \\q{phases}\\left(\\q{${current}}^2\\,\\q{${resistance}}${extra?.tex ?? ''}\\right)`,
+  inputs: ['phases', current, resistance, ...(extra?.inputs ?? [])],
+  evaluate: (q) => q('phases') * (q(current) ** 2 * q(resistance) + (extra?.evaluate(q) ?? 0)),
+  holds: `${symbol}: RMS current through resistance, over all phases, at the temperature the resistance was given for.`,
+  source: ERICKSON('ch. 3'),
+});
+
+const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] = [
+  ['lossBoostControl', (losses) => losses.boostControlSwitchConduction],
+  ['lossBoostRectifier', (losses) => losses.boostRectifierConduction],
+  ['lossFilterWinding', (losses) => losses.outputFilterWinding],
+  ['lossFilterEsr', (losses) => losses.outputFilterEsr],
+  ['lossSource', (losses) => losses.sourceResistance],
+  ['lossPreload', (losses) => losses.preload],
+];
+
+function peakOfPulse(ripple: Form | undefined): Form | undefined {
+  return (
+    ripple && {
+      ...ripple,
+      tex: ripple.tex.replace('\\Delta i_L', '\\hat{\\imath}_L'),
+      holds: 'Discontinuous conduction: each pulse starts at zero.',
+    }
+  );
+}
+
+/** The part of the four-switch stage's path that does not switch at a point: its resting leg's switch. */
+function restingResistance({ result, point }: Scene): number {
+  const { controlResistance, boostLeg } = switchData(result.decisions);
+  if (point.region === 'buck') return boostLeg.rectifierResistance;
+  return point.region === 'boost' ? controlResistance : 0;
+}
+
+export const operatingQuantities = {
+  duty: {
+    name: 'Duty',
+    symbol: 'D',
+    unit: '%',
+    kind: 'ratio',
+    // in a four-switch stage outside its buck region, the duty spoken of is that of the leg that regulates
+    value: ({ point }) =>
+      point.region === undefined || point.region === 'buck' ? point.duty : point.onTime * point.switchingFrequency,
+    exact: true,
+    form: (scene) => formsAt(scene)[discontinuous(scene) ? 'dutyDcm' : 'dutyCcm'],
+  },
+  rectifierDuty: {
+    name: 'Rectifier duty',
+    symbol: "D'",
+    unit: '%',
+    kind: 'ratio',
+    value: ({ point }) => (point.region === 'boost' ? 1 - (point.boostDuty ?? 0) : point.rectifierDuty),
+    exact: true,
+    form: (scene) =>
+      scene.point.onTime === 0 || scene.point.region === 'buck-boost'
+        ? undefined
+        : discontinuous(scene)
+          ? formsAt(scene).rectifierDutyDcm
+          : {
+              tex: "D' = 1 - \\q{duty}",
+              inputs: ['duty'],
+              evaluate: (q) => 1 - q('duty'),
+              holds: 'Continuous conduction; the dead times, in which a body diode conducts, count in.',
+              source: ERICKSON('ch. 2'),
+            },
+  },
+  boostDuty: {
+    name: 'Boost leg’s duty',
+    symbol: 'D_2',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ point }) => point.boostDuty,
+  },
+  boostControlRms: {
+    name: 'Boost leg’s control switch RMS',
+    symbol: 'I_{Q2,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.boostLeg?.controlSwitch.rmsCurrent,
+  },
+  boostControlBlocking: {
+    name: 'Boost leg’s control switch, blocking',
+    symbol: 'V_{Q2}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.boostLeg?.controlSwitch.blockingVoltage,
+  },
+  boostRectifierBlocking: {
+    name: 'Boost leg’s rectifier, blocking',
+    symbol: 'V_{R2}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.boostLeg?.rectifier.blockingVoltage,
+  },
+  boostRectifierRms: {
+    name: 'Boost leg’s rectifier RMS',
+    symbol: 'I_{R2,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.boostLeg?.rectifier.rmsCurrent,
+  },
+  loadRipple: {
+    name: 'Ripple after the second section',
+    symbol: '\\Delta v_\\mathrm{load}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.outputFilter?.ripple,
+  },
+  onTime: {
+    name: 'On-time',
+    symbol: 't_\\mathrm{on}',
+    unit: 's',
+    kind: 'time',
+    value: ({ point }) => point.onTime,
+    form: always({
+      tex: 't_\\mathrm{on} = \\frac{\\q{duty}}{\\q{switchingFrequency}}',
+      inputs: ['duty', 'switchingFrequency'],
+      evaluate: (q) => q('duty') / q('switchingFrequency'),
+      holds: 'Always.',
+      source: 'Definition of duty',
+    }),
+  },
+  offTime: {
+    name: 'Off-time',
+    symbol: 't_\\mathrm{off}',
+    unit: 's',
+    kind: 'time',
+    value: ({ point }) => point.offTime,
+    form: always({
+      tex: 't_\\mathrm{off} = \\frac{1-\\q{duty}}{\\q{switchingFrequency}}',
+      inputs: ['duty', 'switchingFrequency'],
+      evaluate: (q) => (1 - q('duty')) / q('switchingFrequency'),
+      holds: 'Always.',
+      source: 'Definition of duty',
+    }),
+  },
+  outputVoltageAverage: {
+    name: 'Output, average',
+    symbol: '\\overline{v}_\\mathrm{out}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.outputVoltage.average,
+    exact: true,
+    form: ofBuck({
+      tex: '\\overline{v}_\\mathrm{out} \\le \\q{inputVoltage} - I_L(\\q{controlResistance} + \\q{windingResistance}),\\quad I_L = \\q{inductorAverage}',
+      inputs: ['inputVoltage', 'inductorAverage', 'controlResistance', 'windingResistance'],
+      evaluate: (q) => q('inputVoltage') - q('inductorAverage') * (q('controlResistance') + q('windingResistance')),
+      holds: 'The ceiling of a buck: the control switch on all the time. Below it, duty sets the output.',
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  inductorAverage: {
+    name: 'Inductor average',
+    symbol: 'I_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.average,
+    exact: true,
+    form: (scene) =>
+      discontinuous(scene) && scene.point.onTime > 0 && scene.result.decisions.topology !== 'buck'
+        ? {
+            tex: 'I_L = \\frac{\\q{inductorPeak}}{2}\\left(\\q{duty} + \\q{rectifierDuty}\\right)',
+            inputs: ['inductorPeak', 'duty', 'rectifierDuty'],
+            evaluate: (q) => (q('inductorPeak') / 2) * (q('duty') + q('rectifierDuty')),
+            holds: 'Discontinuous conduction: the area of one triangle.',
+            source: ERICKSON('ch. 5'),
+          }
+        : formsAt(scene).averageCcm,
+  },
+  inductorRipple: {
+    name: 'Inductor ripple, peak to peak',
+    symbol: '\\Delta i_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.ripple,
+    exact: true,
+    form: (scene) => formsAt(scene).ripple,
+  },
+  inductorPeak: {
+    name: 'Inductor peak',
+    symbol: '\\hat{\\imath}_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.peak,
+    exact: true,
+    form: (scene) =>
+      discontinuous(scene)
+        ? peakOfPulse(formsAt(scene).ripple)
+        : {
+            tex: '\\hat{\\imath}_L = \\q{inductorAverage} + \\frac{\\q{inductorRipple}}{2}',
+            inputs: ['inductorAverage', 'inductorRipple'],
+            evaluate: (q) => q('inductorAverage') + q('inductorRipple') / 2,
+            holds: RAMPS,
+            source: ERICKSON('ch. 2'),
+          },
+  },
+  inductorValley: {
+    name: 'Inductor valley',
+    symbol: '\\check{\\imath}_L',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.valley,
+    exact: true,
+    form: inCcm({
+      tex: '\\check{\\imath}_L = \\q{inductorAverage} - \\frac{\\q{inductorRipple}}{2}',
+      inputs: ['inductorAverage', 'inductorRipple'],
+      evaluate: (q) => q('inductorAverage') - q('inductorRipple') / 2,
+      holds: RAMPS,
+      source: ERICKSON('ch. 2'),
+    }),
+  },
+  inductorRms: {
+    name: 'Inductor RMS',
+    symbol: 'I_{L,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inductorCurrent.rms,
+    exact: true,
+    form: inCcm({
+      tex: 'I_{L,\\mathrm{rms}} = \\sqrt{\\q{inductorAverage}^2 + \\frac{\\q{inductorRipple}^2}{12}}',
+      inputs: ['inductorAverage', 'inductorRipple'],
+      evaluate: (q) => Math.hypot(q('inductorAverage'), q('inductorRipple') / Math.sqrt(12)),
+      holds: RAMPS,
+      source: ERICKSON('appendix on RMS values'),
+    }),
+  },
+  controlRms: {
+    name: 'Control switch RMS',
+    symbol: 'I_{Q,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.controlSwitch.rmsCurrent,
+    exact: true,
+    form: ofSwitchingLeg({
+      tex: 'I_{Q,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{duty}}',
+      inputs: ['inductorRms', 'duty'],
+      evaluate: (q) => q('inductorRms') * Math.sqrt(q('duty')),
+      holds: `${RAMPS} Current ${perPhase}.`,
+      source: ERICKSON('appendix on RMS values'),
+    }),
+  },
+  controlAverage: {
+    name: 'Control switch average',
+    symbol: 'I_Q',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.controlSwitch.averageCurrent,
+    exact: true,
+    form: ofSwitchingLeg({
+      tex: 'I_Q = \\q{inductorAverage}\\,\\q{duty}',
+      inputs: ['inductorAverage', 'duty'],
+      evaluate: (q) => q('inductorAverage') * q('duty'),
+      holds: RAMPS,
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  rectifierRms: {
+    name: 'Rectifier RMS',
+    symbol: 'I_{R,\\mathrm{rms}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.rectifier.rmsCurrent,
+    exact: true,
+    form: ofSwitchingLeg({
+      tex: 'I_{R,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{rectifierDuty}}',
+      inputs: ['inductorRms', 'rectifierDuty'],
+      evaluate: (q) => q('inductorRms') * Math.sqrt(q('rectifierDuty')),
+      holds: `${RAMPS} Current ${perPhase}.`,
+      source: ERICKSON('appendix on RMS values'),
+    }),
+  },
+  rectifierAverage: {
+    name: 'Rectifier average',
+    symbol: 'I_R',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.rectifier.averageCurrent,
+    exact: true,
+    form: ofSwitchingLeg({
+      tex: 'I_R = \\q{inductorAverage}\\,\\q{rectifierDuty}',
+      inputs: ['inductorAverage', 'rectifierDuty'],
+      evaluate: (q) => q('inductorAverage') * q('rectifierDuty'),
+      holds: RAMPS,
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  controlBlocking: {
+    name: 'Control switch, blocking',
+    symbol: 'V_Q',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.controlSwitch.blockingVoltage,
+    exact: true,
+    form: (scene) => formsAt(scene).controlBlocking,
+  },
+  rectifierBlocking: {
+    name: 'Rectifier, blocking',
+    symbol: 'V_R',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.rectifier.blockingVoltage,
+    exact: true,
+    form: (scene) => formsAt(scene).rectifierBlocking,
+  },
+  inputAverage: {
+    name: 'Input current',
+    symbol: 'I_\\mathrm{in}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inputCurrent.average,
+    form: always({
+      tex: 'I_\\mathrm{in} = \\frac{\\q{outputPower} + \\q{lossTotal}}{\\q{inputVoltage}}',
+      inputs: ['outputPower', 'lossTotal', 'inputVoltage'],
+      evaluate: (q) => (q('outputPower') + q('lossTotal')) / q('inputVoltage'),
+      holds: 'Power balance with exactly the losses listed.',
+      source: 'Conservation of energy',
+    }),
+  },
+  inputCapacitorRms: {
+    name: 'Input bank RMS',
+    symbol: 'I_{C\\mathrm{in}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.inputCapacitor.rmsCurrent,
+    exact: true,
+    form: ofOnePhase('inputRms'),
+  },
+  inputRipple: {
+    name: 'Input ripple, peak to peak',
+    symbol: '\\Delta v_\\mathrm{in}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.inputCapacitor.ripple,
+    exact: true,
+    form: ofOnePhase('inputRipple'),
+  },
+  outputCapacitorRms: {
+    name: 'Output bank RMS',
+    symbol: 'I_{C\\mathrm{out}}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point }) => point.outputCapacitor.rmsCurrent,
+    exact: true,
+    form: ofOnePhase('outputRms'),
+  },
+  outputRipple: {
+    name: 'Output ripple, peak to peak',
+    symbol: '\\Delta v_\\mathrm{out}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ point }) => point.outputCapacitor.ripple,
+    exact: true,
+    form: ofOnePhase('outputRipple'),
+  },
+  lossControl: {
+    name: 'Control switch, conduction',
+    symbol: 'P_Q',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.controlSwitchConduction,
+    exact: true,
+    form: always(conduction('Control switch', 'controlRms', 'controlResistance')),
+  },
+  lossRectifier: {
+    name: 'Rectifier, conduction',
+    symbol: 'P_R',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.rectifierConduction,
+    exact: true,
+    form: always(
+      conduction('Rectifier', 'rectifierRms', 'rectifierResistance', {
+        tex: ' + \\q{rectifierAverage}\\,\\q{rectifierDrop}',
+        inputs: ['rectifierAverage', 'rectifierDrop'],
+        evaluate: (q) => q('rectifierAverage') * q('rectifierDrop'),
+      }),
+    ),
+  },
+  lossDeadTime: {
+    name: 'Body diode in the dead time',
+    symbol: 'P_\\mathrm{d}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.deadTimeConduction,
+    exact: true,
+    form: inCcm({
+      tex: 'P_\\mathrm{d} = 2\\,\\q{phases}\\,\\q{bodyDiodeDrop}\\,\\q{inductorAverage}\\,\\q{deadTime}\\,\\q{switchingFrequency}',
+      inputs: ['phases', 'bodyDiodeDrop', 'inductorAverage', 'deadTime', 'switchingFrequency'],
+      evaluate: (q) =>
+        2 * q('phases') * q('bodyDiodeDrop') * Math.abs(q('inductorAverage')) * q('deadTime') * q('switchingFrequency'),
+      holds: 'Continuous conduction with positive current; two dead times a period.',
+      source: PRACTICE,
+    }),
+  },
+  lossWinding: {
+    name: 'Winding',
+    symbol: 'P_L',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.windingConduction,
+    exact: true,
+    form: always(conduction('Winding', 'inductorRms', 'windingResistance')),
+  },
+  lossOutputEsr: {
+    name: 'Output bank ESR',
+    symbol: 'P_{C\\mathrm{out}}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.outputCapacitorEsr,
+    exact: true,
+    form: always({
+      tex: 'P_{C\\mathrm{out}} = \\q{outputCapacitorRms}^2\\,\\q{outputEsr}',
+      inputs: ['outputCapacitorRms', 'outputEsr'],
+      evaluate: (q) => q('outputCapacitorRms') ** 2 * q('outputEsr'),
+      holds: 'Banks lumped; exact for one bank.',
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  lossInputEsr: {
+    name: 'Input bank ESR',
+    symbol: 'P_{C\\mathrm{in}}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.inputCapacitorEsr,
+    exact: true,
+    form: always({
+      tex: 'P_{C\\mathrm{in}} = \\q{inputCapacitorRms}^2\\,\\q{inputEsr}',
+      inputs: ['inputCapacitorRms', 'inputEsr'],
+      evaluate: (q) => q('inputCapacitorRms') ** 2 * q('inputEsr'),
+      holds: 'Banks lumped; exact for one bank.',
+      source: ERICKSON('ch. 3'),
+    }),
+  },
+  lossBoostControl: {
+    name: 'Boost leg’s control switch, conduction',
+    symbol: 'P_{Q2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.boostControlSwitchConduction,
+  },
+  lossBoostRectifier: {
+    name: 'Boost leg’s rectifier, conduction',
+    symbol: 'P_{R2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.boostRectifierConduction,
+  },
+  lossFilterWinding: {
+    name: 'Second section, winding',
+    symbol: 'P_{L2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.outputFilterWinding,
+  },
+  lossFilterEsr: {
+    name: 'Second section, ESR',
+    symbol: 'P_{C2}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.outputFilterEsr,
+  },
+  lossSource: {
+    name: 'Source resistance',
+    symbol: 'P_S',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.sourceResistance,
+  },
+  lossPreload: {
+    name: 'Preload',
+    symbol: 'P_0',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.preload,
+  },
+  lossTotal: {
+    name: 'Losses, conduction only',
+    symbol: 'P_\\mathrm{loss}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.losses.total,
+    form: ({ point, result }) => {
+      const inputs = [
+        'lossControl',
+        'lossRectifier',
+        ...(point.losses.deadTimeConduction === undefined ? [] : ['lossDeadTime']),
+        'lossWinding',
+        'lossOutputEsr',
+        'lossInputEsr',
+        ...EXTRA_LOSSES.filter(([, of]) => of(point.losses) !== undefined).map(([id]) => id),
+      ];
+      return {
+        tex: `P_\\mathrm{loss} = ${inputs.map((id) => `\\q{${id}}`).join(' + ')}`,
+        inputs,
+        evaluate: (q) => inputs.reduce((sum, id) => sum + q(id), 0),
+        holds: lossScopeWords(result.lossScope),
+        source: 'Sum of what is listed',
+      };
+    },
+  },
+  outputPower: {
+    name: 'Output power',
+    symbol: 'P_\\mathrm{out}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => point.outputPower,
+    exact: true,
+    form: always({
+      tex: 'P_\\mathrm{out} = \\q{outputVoltageAverage}\\,\\q{outputCurrent}',
+      inputs: ['outputVoltageAverage', 'outputCurrent'],
+      evaluate: (q) => q('outputVoltageAverage') * q('outputCurrent'),
+      holds: 'Ripple power left out.',
+      source: 'Definition',
+    }),
+  },
+  efficiency: {
+    name: 'Efficiency, conduction only',
+    symbol: '\\eta',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ point }) => point.efficiency,
+    form: ({ result }) => ({
+      tex: '\\eta = \\frac{\\q{outputPower}}{\\q{outputPower} + \\q{lossTotal}}',
+      inputs: ['outputPower', 'lossTotal'],
+      evaluate: (q) =>
+        q('outputPower') + q('lossTotal') > 0 ? q('outputPower') / (q('outputPower') + q('lossTotal')) : 0,
+      holds: lossScopeWords(result.lossScope),
+      source: 'Definition',
+    }),
+  },
+  restingResistance: {
+    name: 'Resting leg’s switch, on',
+    symbol: 'R_0',
+    unit: 'Ω',
+    kind: 'part',
+    value: restingResistance,
+    setBy: 'decisions.controlSwitch.onResistance',
+  },
+  windingResistance: {
+    name: 'Winding resistance',
+    symbol: 'R_L',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => result.decisions.inductor.resistance,
+    setBy: 'decisions.inductor.resistance',
+  },
+  controlResistance: {
+    name: 'Control switch, on',
+    symbol: 'R_Q',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => result.decisions.controlSwitch.onResistance,
+    setBy: 'decisions.controlSwitch.onResistance',
+  },
+  rectifierResistance: {
+    name: 'Rectifier, on',
+    symbol: 'R_R',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => switchData(result.decisions).rectifierResistance,
+    setBy: 'decisions.rectifier',
+  },
+  rectifierDrop: {
+    name: 'Rectifier drop',
+    symbol: 'V_F',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ result }) => switchData(result.decisions).rectifierDrop,
+    setBy: 'decisions.rectifier',
+  },
+  bodyDiodeDrop: {
+    name: `Body diode drop (${BODY_DIODE_VOLTAGE} V without data)`,
+    symbol: 'V_B',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ result }) => switchData(result.decisions).bodyDiodeDrop,
+    setBy: 'decisions.rectifier',
+  },
+  outputCapacitance: {
+    name: 'Output bank, effective',
+    symbol: 'C_\\mathrm{out}',
+    unit: 'F',
+    kind: 'part',
+    value: ({ result }) => lumped(result.decisions.outputCapacitors).capacitance,
+    setBy: 'decisions.outputCapacitors',
+  },
+  outputEsr: {
+    name: 'Output bank ESR',
+    symbol: 'R_{C\\mathrm{out}}',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => lumped(result.decisions.outputCapacitors).resistance,
+    setBy: 'decisions.outputCapacitors',
+  },
+  inputCapacitance: {
+    name: 'Input bank, effective',
+    symbol: 'C_\\mathrm{in}',
+    unit: 'F',
+    kind: 'part',
+    value: ({ result }) => result.decisions.inputCapacitors.reduce((sum, bank) => sum + branchOf(bank).capacitance, 0),
+    setBy: 'decisions.inputCapacitors',
+  },
+  inputEsr: {
+    name: 'Input bank ESR',
+    symbol: 'R_{C\\mathrm{in}}',
+    unit: 'Ω',
+    kind: 'part',
+    value: ({ result }) => lumped(result.decisions.inputCapacitors).resistance,
+    setBy: 'decisions.inputCapacitors',
+  },
+} as const satisfies Record<string, Quantity>;

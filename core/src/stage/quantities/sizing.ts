@@ -1,0 +1,316 @@
+import { ERICKSON, PRACTICE, type Quantity, type Scene } from '../../explain/form.ts';
+import type { Brief, Design } from '../../design/schema.ts';
+import type { OperatingPoint } from '../operating/operatingPoint.ts';
+import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
+import { topologyModel } from '../../topology/index.ts';
+import { predictExcursion, stepAt } from '../targets.ts';
+import { dutyEnds, frequencyFor, pulsedInductance, switchedVoltage, type StageShape } from '../sizing/complete.ts';
+import { sizingCorners, worstRipple } from '../sizing/corners.ts';
+import { meansPulses, PULSED_DUTY, SMALL_CURRENT } from '../sizing/mode.ts';
+import { transientFactor } from '../sizing/coupling.ts';
+import { estimate } from '../sizing/estimate.ts';
+import { usualFrequency } from '../sizing/frequency.ts';
+import { wantedSaturation } from '../sizing/inductor.ts';
+import { linearAlternative } from '../sizing/linearRegulator.ts';
+import {
+  ASSUMED_CROSSOVER,
+  assumedCrossover,
+  CROSSOVER_BELOW_ZERO,
+  loopExcursion,
+  slewExcursion,
+} from '../sizing/outputBank.ts';
+
+const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
+
+/** A complete design's shape, as its frequency was chosen from it. */
+function shapeOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): StageShape {
+  const { topology, phases, control, rippleSchool, rippleRatio } = decisions;
+  return {
+    brief,
+    model: topologyModel(topology),
+    phases,
+    control,
+    rippleSchool,
+    rippleRatio,
+    pulsed: meansPulses(brief, given, topology),
+    synchronous: decisions.rectifier.kind === 'synchronous',
+    given,
+  };
+}
+
+/** What the inductance counts for while all phases move together, typeset; nothing where they are not coupled. */
+function together({ decisions }: Scene['result']): string {
+  const factor = transientFactor(decisions);
+  return factor === 1 ? '' : `${factor.toPrecision(3)}\\,`;
+}
+
+/** Hz, at a corner of the design as it stands; none where the current stops, or where nothing keeps the inductor from the output. */
+export function zeroAt(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  point: Pick<OperatingPoint, 'inputVoltage' | 'outputCurrent' | 'conductionMode'>,
+): number | undefined {
+  if (point.conductionMode !== 'CCM' || point.outputCurrent === 0) return undefined;
+  const conditions = conditionsAt(brief, decisions, point);
+  // coupled phases move together
+  const together = { ...conditions, inductance: conditions.inductance * transientFactor(decisions) };
+  return estimate(topologyModel(decisions.topology), together).rightHalfPlaneZero;
+}
+
+/** Decisions and first estimates with the rule that makes them. */
+export const sizingQuantities = {
+  switchingFrequency: {
+    name: 'Switching frequency',
+    symbol: 'f',
+    unit: 'Hz',
+    kind: 'frequency',
+    value: ({ point }) => point.switchingFrequency,
+    setBy: 'decisions.switchingFrequency',
+    form: ({ design, result: { decided, decisions } }) => {
+      if (!decided.some((d) => d.path === 'switchingFrequency')) return undefined;
+      const shape = shapeOf(design, decisions);
+      const { low, high } = dutyEnds(shape);
+      const usual = usualFrequency(switchedVoltage(shape), shape.pulsed, shape.rippleSchool === 'small-and-fast');
+      const figure = (duty: number): string => duty.toPrecision(3);
+      return {
+        tex: String.raw`f \le \min\left(${usual / 1000}\,\mathrm{kHz},\ \frac{${figure(low.duty)}}{1.25\,\q{minimumOnTime}},\ \frac{1 - ${figure(high.duty)}}{1.25\,\q{minimumOffTime}},\ f(P_\mathrm{max})\right)`,
+        inputs: ['minimumOnTime', 'minimumOffTime'],
+        evaluate: (q) =>
+          frequencyFor({
+            ...shape,
+            control: {
+              ...shape.control,
+              minimumOnTime: q('minimumOnTime'),
+              minimumOffTime: q('minimumOffTime'),
+            },
+          }).frequency,
+        holds: `The usual frequency for the ${switchedVoltage(shape).toPrecision(3)} V that are switched (falling with its power 0.7 above 40 V); ideal duty, smallest at ${low.input.toPrecision(4)} V and largest at ${high.input.toPrecision(4)} V, a quarter of each time limit to spare; and the frequency at which switches and windings that can be had are expected to lose no more than their share. Then a value that people set, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
+        source: PRACTICE,
+      };
+    },
+  },
+  minimumOnTime: {
+    name: 'Shortest on-time',
+    symbol: 't_\\mathrm{on,min}',
+    unit: 's',
+    kind: 'time',
+    value: ({ result }) => result.decisions.control.minimumOnTime,
+    setBy: 'decisions.control.minimumOnTime',
+  },
+  minimumOffTime: {
+    name: 'Shortest off-time',
+    symbol: 't_\\mathrm{off,min}',
+    unit: 's',
+    kind: 'time',
+    value: ({ result }) => result.decisions.control.minimumOffTime,
+    setBy: 'decisions.control.minimumOffTime',
+  },
+  rippleRatio: {
+    name: 'Ripple ratio',
+    symbol: 'r',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ result }) => result.decisions.rippleRatio,
+    setBy: 'decisions.rippleRatio',
+  },
+  inductance: {
+    name: 'Inductance',
+    symbol: 'L',
+    unit: 'H',
+    kind: 'part',
+    value: ({ result }) => result.decisions.inductor.inductance,
+    setBy: 'decisions.inductor.inductance',
+    form: ({ design: { brief, decisions: given }, result: { decided, decisions } }) => {
+      if (decisions.conduction === 'critical' || !decided.some((d) => d.path === 'inductor.inductance'))
+        return undefined;
+      const { switchingFrequency } = decisions;
+      if (meansPulses(brief, given, decisions.topology)) {
+        const shape = { brief, model: topologyModel(decisions.topology) };
+        const volts = pulsedInductance(shape, 1);
+        return {
+          tex: String.raw`L = \frac{(${PULSED_DUTY}\cdot ${brief.inputVoltage.min}\,\mathrm V)^2}{2\cdot ${brief.outputCurrent.max}\,\mathrm A\,\q{switchingFrequency}\,(${((PULSED_DUTY * brief.inputVoltage.min) ** 2 / (2 * brief.outputCurrent.max * volts)).toPrecision(4)}\,\mathrm V)}`,
+          inputs: ['switchingFrequency'],
+          evaluate: (q) => volts / q('switchingFrequency'),
+          holds:
+            'Discontinuous conduction, lossless: the duty named at the least input and full load; the last figure is what the inductor discharges against. Then the next lower E6 value.',
+          source: ERICKSON('ch. 5'),
+        };
+      }
+      const corners = sizingCorners(brief, decisions, 1);
+      const worst = worstRipple(corners);
+      const largest = Math.max(SMALL_CURRENT, ...corners.map((at) => at.inductorAverage));
+      const volts = worst.inductorRipple * switchingFrequency;
+      return {
+        tex: `L = \\frac{v_L\\,d}{\\q{rippleRatio}\\,(${largest.toPrecision(4)}\\,\\mathrm A)\\,\\q{switchingFrequency}},\\quad v_L\\,d = ${volts.toPrecision(4)}\\,\\mathrm V`,
+        inputs: ['rippleRatio', 'switchingFrequency'],
+        evaluate: (q) => volts / (q('rippleRatio') * largest * q('switchingFrequency')),
+        holds: `Volts across the inductor times their part of the period, largest over the line at ${worst.inputVoltage.toPrecision(4)} V; the current is what one phase’s inductor carries at most at full load. Then the nearest E6 value.`,
+        source: ERICKSON('ch. 2'),
+      };
+    },
+  },
+  saturationCurrent: {
+    name: 'Saturation current',
+    symbol: 'I_\\mathrm{sat}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ result }) => result.decisions.inductor.saturationCurrent,
+    setBy: 'decisions.inductor.saturationCurrent',
+    form: ({ result }) =>
+      result.decided.some((d) => d.path === 'inductor.saturationCurrent')
+        ? {
+            tex: 'I_\\mathrm{sat} \\ge \\max\\left(1.35\\,\\q{inductorAverage},\\ 1.2\\,\\q{inductorPeak}\\right)',
+            inputs: ['inductorAverage', 'inductorPeak'],
+            evaluate: (q) => wantedSaturation(q('inductorAverage'), q('inductorPeak')),
+            holds: 'At full load; then the next higher E24 value.',
+            source: PRACTICE,
+          }
+        : undefined,
+  },
+  crossover: {
+    name: 'Crossover assumed',
+    symbol: 'f_c',
+    unit: 'Hz',
+    kind: 'frequency',
+    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).crossover,
+    form: ({ design, result, point }) => {
+      const zero = stepAt(design, result.decisions, point.inputVoltage).rightHalfPlaneZero;
+      return {
+        tex:
+          zero === undefined
+            ? `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`
+            : `f_c = \\min\\left(${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency},\\ ${CROSSOVER_BELOW_ZERO}\\cdot ${zero.toPrecision(4)}\\,\\mathrm{Hz}\\right)`,
+        inputs: ['switchingFrequency'],
+        evaluate: () => assumedCrossover(result.decisions.switchingFrequency, zero),
+        holds:
+          'Until the loop is designed: a tenth of the switching frequency, and a quarter of the right-half-plane zero where there is one.',
+        source: PRACTICE,
+      };
+    },
+  },
+  slewDown: {
+    name: 'Slew delivered, load on',
+    symbol: 'm_\\uparrow',
+    unit: 'A/s',
+    kind: 'current',
+    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).up,
+    form: ({ result }) =>
+      result.decisions.topology === 'buck'
+        ? {
+            tex: `m_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{${together(result)}\\q{inductance}}`,
+            inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
+            evaluate: (q) =>
+              (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) /
+              (transientFactor(result.decisions) * q('inductance')),
+            holds:
+              'Every phase at its largest duty; coupled windings count with the inductance they have when all move together.',
+            source: SLEW_SOURCE,
+          }
+        : undefined,
+  },
+  slewUp: {
+    name: 'Slew delivered, load off',
+    symbol: 'm_\\downarrow',
+    unit: 'A/s',
+    kind: 'current',
+    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).down,
+    form: ({ result }) =>
+      result.decisions.topology === 'buck'
+        ? {
+            tex: `m_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{${together(result)}\\q{inductance}}`,
+            inputs: ['phases', 'outputVoltage', 'inductance'],
+            evaluate: (q) => (q('phases') * q('outputVoltage')) / (transientFactor(result.decisions) * q('inductance')),
+            holds:
+              'Every control switch off; coupled windings count with the inductance they have when all move together.',
+            source: SLEW_SOURCE,
+          }
+        : undefined,
+  },
+  loadStepUndershoot: {
+    name: 'Undershoot, load on',
+    symbol: '\\Delta v_\\downarrow',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) =>
+      scene.design.brief.loadStep
+        ? predictExcursion('down', scene.design, scene.result.decisions, scene.point.inputVoltage)
+        : undefined,
+    form: () => excursionForm('slewDown', '\\Delta v_\\downarrow'),
+  },
+  loadStepOvershoot: {
+    name: 'Overshoot, load off',
+    symbol: '\\Delta v_\\uparrow',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) =>
+      scene.design.brief.loadStep
+        ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage)
+        : undefined,
+    form: () => excursionForm('slewUp', '\\Delta v_\\uparrow'),
+  },
+  rightHalfPlaneZero: {
+    name: 'Right-half-plane zero',
+    symbol: 'f_z',
+    unit: 'Hz',
+    kind: 'frequency',
+    value: ({ design: { brief }, result: { decisions }, point }) => zeroAt(brief, decisions, point),
+    exact: true,
+    form: ({ result: { decisions }, point }) => {
+      if (transientFactor(decisions) !== 1 || point.region === 'buck') return undefined;
+      const duty = point.region ? 'boostDuty' : 'duty';
+      const inverting = decisions.topology === 'inverting-buck-boost';
+      return {
+        tex: String.raw`f_z = \frac{\q{phases}\,(1-\q{${duty}})^2\,\q{outputVoltage}}{2\pi\,${inverting ? '\\q{duty}\\,' : ''}\q{inductance}\,\q{outputCurrent}}`,
+        inputs: ['phases', duty, 'outputVoltage', 'inductance', 'outputCurrent'],
+        evaluate: (q) =>
+          (q('phases') * (1 - q(duty)) ** 2 * q('outputVoltage')) /
+          (2 * Math.PI * (inverting ? q('duty') : 1) * q('inductance') * q('outputCurrent')),
+        holds:
+          'Averaged model in continuous conduction: a longer on-time first starves the output. Lowest at the least input and full load; the loop must cross over well below it.',
+        source: ERICKSON('ch. 8'),
+      };
+    },
+  },
+  linearEfficiency: {
+    name: 'Linear regulator, efficiency',
+    symbol: '\\eta_\\mathrm{lin}',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ design }) => linearAlternative(design.brief).efficiency,
+    form: ({ design: { brief } }) => ({
+      tex: `\\eta_\\mathrm{lin} = \\frac{\\q{outputVoltage}}{${brief.inputVoltage.nominal}\\,\\mathrm V}`,
+      inputs: ['outputVoltage'],
+      evaluate: (q) => Math.min(1, q('outputVoltage') / brief.inputVoltage.nominal),
+      holds: 'At nominal input; the regulator’s own current left out.',
+      source: PRACTICE,
+    }),
+  },
+  linearHeat: {
+    name: 'Linear regulator, heat',
+    symbol: 'P_\\mathrm{lin}',
+    unit: 'W',
+    kind: 'power',
+    value: ({ design }) => linearAlternative(design.brief).heat,
+    form: ({ design: { brief } }) => ({
+      tex: `P_\\mathrm{lin} = \\left(${brief.inputVoltage.max}\\,\\mathrm V - \\q{outputVoltage}\\right) ${brief.outputCurrent.max}\\,\\mathrm A`,
+      inputs: ['outputVoltage'],
+      evaluate: (q) => Math.max(0, brief.inputVoltage.max - q('outputVoltage')) * brief.outputCurrent.max,
+      holds: 'At the highest input and full load.',
+      source: PRACTICE,
+    }),
+  },
+} as const satisfies Record<string, Quantity>;
+
+function excursionForm(slew: string, symbol: string) {
+  return {
+    tex: `${symbol} = \\max\\left(\\frac{\\q{loadStep}^2}{2\\,\\q{${slew}}\\,\\q{outputCapacitance}} + \\frac{\\q{${slew}}\\,\\q{outputEsr}^2\\,\\q{outputCapacitance}}{2},\\ \\q{loadStep}\\sqrt{\\q{outputEsr}^2 + \\left(\\frac{1}{2\\pi\\,\\q{crossover}\\,\\q{outputCapacitance}}\\right)^2}\\right)`,
+    inputs: ['loadStep', slew, 'outputCapacitance', 'outputEsr', 'crossover'],
+    evaluate: (q: (id: string) => number) =>
+      Math.max(
+        slewExcursion(q('loadStep'), q(slew), q('outputCapacitance'), q('outputEsr')),
+        loopExcursion(q('loadStep'), q('crossover'), q('outputCapacitance'), q('outputEsr')),
+      ),
+    holds: 'First estimate, the worse of slew and loop: the Loop and Scope rungs will replace it by the real loop.',
+    source: `Redl, Erisman and Zansky, 1998 (slew; recalled from memory); ${PRACTICE.toLowerCase()} (loop)`,
+  };
+}

@@ -1,0 +1,185 @@
+import type { Brief } from '../design/index.ts';
+import type { OperatingPoint } from './operating/operatingPoint.ts';
+import type { CompleteDecisions } from './operating/stage.ts';
+import { formatQuantity } from '../quantity/index.ts';
+import { SCHOOLS } from './sizing/inductor.ts';
+import { SMALL_CURRENT } from './sizing/mode.ts';
+import { lumped } from './sizing/outputBank.ts';
+import type { Notice } from './notices.ts';
+
+/*
+ * What no target forbids and no one who has built a stage would let pass: each with the trade's reason. The thresholds
+ * are common practice, no source, unless one is named.
+ */
+
+/** Times a school's upper end, and part of its lower one, beyond which a ripple is outside any guideline. */
+const FAR_ABOVE = 1.5;
+const FAR_BELOW = 0.5;
+/** A that one inductor, its pads and one pair of switches carry before another phase is the better way. */
+const MOST_IN_A_PHASE = 40;
+/** Part of a fuse's rating that it should carry for long. */
+const FUSE_USE = 0.75;
+/** Part of the output's own voltage beyond which its ripple is no ripple. */
+const LARGEST_RIPPLE = 0.2;
+/** Ratio of source resonance to the ripple's frequency that counts as meeting it. */
+const NEAR = 1.4;
+/** Input over output of a buck, and output over input of the others, beyond which a plain stage is at the end of what it does well. */
+const LARGEST_STEP_DOWN = 20;
+const LARGEST_STEP_UP = 8;
+/** F; beyond it a bank is a storage element whose ripple the arithmetic's digits no longer hold beside its voltage. */
+const LARGEST_BANK = 1e4;
+
+const volts = (value: number): string => formatQuantity(value, 'V');
+const amperes = (value: number): string => formatQuantity(value, 'A');
+const hertz = (value: number): string => formatQuantity(value, 'Hz');
+const percent = (value: number): string => formatQuantity(value, '%', { digits: 2 });
+
+/** Every such remark on a solved design. */
+export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  if (points.length === 0) return [];
+  const fullest = points.filter(({ outputCurrent }) => outputCurrent === brief.outputCurrent.max);
+  return [
+    ...rippleGuideline(decisions, fullest),
+    ...phaseCurrent(decisions, points),
+    ...fuse(brief, points),
+    ...outputRipple(brief, points),
+    ...sourceResonance(brief, decisions, points),
+    ...sourceStability(brief, decisions, fullest),
+    ...conversionRatio(brief, decisions),
+    ...resolution(decisions),
+  ];
+}
+
+function rippleGuideline(decisions: CompleteDecisions, fullest: readonly OperatingPoint[]): Notice[] {
+  if (decisions.conduction === 'critical') return [];
+  // a stage meant to be discontinuous has its pulse, not a ripple
+  const running = fullest.filter((point) => point.conductionMode === 'CCM' && point.inductorCurrent.average > 0);
+  if (running.length === 0) return [];
+  const carried = Math.max(...running.map((point) => point.inductorCurrent.average));
+  const worst = running.reduce((a, b) => (b.inductorCurrent.ripple > a.inductorCurrent.ripple ? b : a));
+  const ratio = worst.inductorCurrent.ripple / Math.max(carried, SMALL_CURRENT); // parts for less hardly exist
+  const { name, low, high } = SCHOOLS[decisions.rippleSchool];
+  const guideline = `the ${name} guideline is ${percent(low)} to ${percent(high)}`;
+  const words = `The inductor’s ripple of ${amperes(worst.inductorCurrent.ripple)} at ${volts(worst.inputVoltage)} is ${percent(ratio)} of the ${amperes(carried)} it carries, and ${guideline}`;
+  if (ratio > FAR_ABOVE * high)
+    return [
+      {
+        id: 'ripple-guideline',
+        message: `${words}: core, winding and ESR losses grow with its square and the peak needs a larger core. Raise the inductance or the frequency.`,
+      },
+    ];
+  if (ratio < FAR_BELOW * low)
+    return [
+      {
+        id: 'ripple-guideline',
+        message: `${words}: the inductor is larger and slower in a load step than it needs to be. Lower the inductance or the frequency.`,
+      },
+    ];
+  return [];
+}
+
+function phaseCurrent({ phases }: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const most = Math.max(...points.map((point) => Math.abs(point.inductorCurrent.average)));
+  if (most <= MOST_IN_A_PHASE) return [];
+  return [
+    {
+      id: 'phase-current',
+      message: `${amperes(most)} in ${phases === 1 ? 'one phase' : 'each phase'} is more than an inductor, its copper and one pair of switches usually carry (about ${amperes(MOST_IN_A_PHASE)}): ${phases < 8 ? 'take more phases' : 'split the load over several stages'}.`,
+    },
+  ];
+}
+
+function fuse({ inputFuse }: Brief, points: readonly OperatingPoint[]): Notice[] {
+  if (inputFuse === undefined) return [];
+  const worst = points.reduce((a, b) => (b.inputCurrent.average > a.inputCurrent.average ? b : a));
+  const drawn = worst.inputCurrent.average;
+  if (drawn <= FUSE_USE * inputFuse) return [];
+  const words = `The stage draws ${amperes(drawn)} at ${volts(worst.inputVoltage)} through a fuse of ${amperes(inputFuse)}`;
+  return [
+    {
+      id: 'input-fuse',
+      message:
+        drawn > inputFuse
+          ? `${words}: it blows in normal use.`
+          : `${words}: a fuse that carries more than ${percent(FUSE_USE)} of its rating for long ages and opens.`,
+    },
+  ];
+}
+
+function outputRipple({ outputVoltage }: Brief, points: readonly OperatingPoint[]): Notice[] {
+  const worst = points.reduce((a, b) => (b.outputCapacitor.ripple > a.outputCapacitor.ripple ? b : a));
+  if (worst.outputCapacitor.ripple <= LARGEST_RIPPLE * outputVoltage) return [];
+  return [
+    {
+      id: 'ripple-near-output',
+      message: `The output bank’s ripple of ${volts(worst.outputCapacitor.ripple)} at ${volts(worst.inputVoltage)} is near the output of ${volts(outputVoltage)} itself: this bank does not hold the output through a period. Estimates that take the output as constant do not apply.`,
+    },
+  ];
+}
+
+function sourceResonance(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const { sourceInductance = 0 } = brief;
+  if (sourceInductance === 0) return [];
+  const { capacitance } = lumped(decisions.inputCapacitors);
+  const resonance = 1 / (2 * Math.PI * Math.sqrt(sourceInductance * capacitance));
+  // phases that do not cancel leave a part at the switching frequency itself
+  const met = points
+    .filter((point) => point.onTime > 0)
+    .flatMap((point) => [point.switchingFrequency, point.switchingFrequency * decisions.phases])
+    .find((frequency) => resonance < frequency * NEAR && frequency < resonance * NEAR);
+  if (met === undefined) return [];
+  const rms = Math.max(...points.map((point) => point.inputCapacitor.rmsCurrent));
+  return [
+    {
+      id: 'source-resonance',
+      message: `The source’s inductance rings with the input bank at ${hertz(resonance)}, which the ripple at ${hertz(met)} drives: the bank carries ${amperes(rms)} RMS. Raise the bank, or damp it with a larger capacitor that has some resistance.`,
+    },
+  ];
+}
+
+function sourceStability(brief: Brief, decisions: CompleteDecisions, fullest: readonly OperatingPoint[]): Notice[] {
+  const { sourceInductance = 0, sourceResistance = 0 } = brief;
+  if (sourceInductance === 0 || fullest.length === 0) return [];
+  const { capacitance, resistance } = lumped(decisions.inputCapacitors);
+  const lowest = fullest.reduce((a, b) => (b.inputVoltage < a.inputVoltage ? b : a));
+  const incremental = lowest.inputVoltage / Math.max(1e-18, lowest.inputCurrent.average);
+  // L and C in series with R, loaded by −r: the ringing grows unless R·C·r > L. Source: Middlebrook, 1976 (recalled from memory).
+  const damping = sourceResistance + resistance;
+  if (damping * capacitance * incremental > sourceInductance && damping < incremental) return [];
+  const least = sourceInductance / (capacitance * incremental);
+  return [
+    {
+      id: 'source-stability',
+      message: `At ${volts(lowest.inputVoltage)} a regulated stage looks to its source like −${formatQuantity(incremental, 'Ω')}; with the source’s inductance and this bank the input rings up by itself. Damp it with more than ${formatQuantity(least, 'Ω')} in series, as a bulk capacitor’s resistance gives.`,
+    },
+  ];
+}
+
+function conversionRatio(brief: Brief, decisions: CompleteDecisions): Notice[] {
+  const { min, max } = brief.inputVoltage;
+  const up = brief.outputVoltage / min;
+  const down = max / brief.outputVoltage;
+  const stepsUp = decisions.topology !== 'buck' && up > LARGEST_STEP_UP;
+  const stepsDown = decisions.topology !== 'boost' && down > LARGEST_STEP_DOWN;
+  if (!stepsUp && !stepsDown) return [];
+  const ratio = stepsUp ? up : down;
+  return [
+    {
+      id: 'conversion-ratio',
+      message: `${volts(brief.outputVoltage)} from ${volts(stepsUp ? min : max)} is a ratio of 1 to ${Math.round(ratio)}: the switches carry the larger current and block the larger voltage at once, and the duty is at an end of its range. A transformer, a tapped inductor or two stages are usual there.`,
+    },
+  ];
+}
+
+function resolution(decisions: CompleteDecisions): Notice[] {
+  const largest = Math.max(
+    ...[...decisions.outputCapacitors, ...decisions.inputCapacitors].map((b) => b.capacitance * b.count),
+  );
+  if (largest <= LARGEST_BANK) return [];
+  return [
+    {
+      id: 'resolution',
+      message: `A bank of ${formatQuantity(largest, 'F')} leaves a ripple so far below the voltage itself that the last digits of these figures are rounding.`,
+    },
+  ];
+}

@@ -1,0 +1,241 @@
+import type { Brief, CapacitorBank } from '../../design/schema.ts';
+import { formatQuantity } from '../../quantity/index.ts';
+import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
+import { bulkFor, ceramicFor, dampingFor } from '../../parts/capacitors.ts';
+import { loopExcursion, lumped, slewExcursion } from './outputBank.ts';
+
+/** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
+const USE = 0.8;
+/** Part of the ripple allowed that an exact figure may use. */
+const EXACT_USE = 0.88;
+/** Inputs at which a bank of unlike parts is checked exactly. */
+const CHECKED = 2;
+const MOST_CERAMICS = 16;
+const MOST_BULK = 100;
+/** Share of the nominal input allowed as ripple when the brief does not say. Common practice, no source. */
+export const INPUT_RIPPLE_SHARE = 0.01;
+
+/** Efficiency that a stage of a power (W) is usually built to, where the brief asks for none; between them by the logarithm. Common practice, no source. */
+const USUAL_EFFICIENCY: readonly (readonly [number, number])[] = [
+  [0.1, 0.8],
+  [1, 0.87],
+  [10, 0.91],
+  [100, 0.94],
+  [1e3, 0.965],
+  [1e4, 0.98],
+];
+
+/** V of output whose own drop of a volt's worth of resistance and dead time doubles what is usually lost. Common practice, no source. */
+const LOW_OUTPUT = 1;
+
+/** W that a stage may lose at full load, by the brief's efficiency or the usual one for its power. */
+export function allowedLoss({ efficiency, outputVoltage, outputCurrent }: Brief): number {
+  const power = outputVoltage * outputCurrent.max;
+  if (efficiency !== undefined) return power * (1 / efficiency - 1 || 0.01);
+  const place = Math.log10(power);
+  const after = USUAL_EFFICIENCY.findIndex(([watts]) => watts >= power);
+  const lowOutput = 1 + LOW_OUTPUT / outputVoltage;
+  if (after === 0) return lowOutput * power * (1 / USUAL_EFFICIENCY[0]![1] - 1);
+  const [low, high] =
+    after < 0
+      ? [USUAL_EFFICIENCY.at(-1)!, USUAL_EFFICIENCY.at(-1)!]
+      : [USUAL_EFFICIENCY[after - 1]!, USUAL_EFFICIENCY[after]!];
+  const part = low === high ? 0 : (place - Math.log10(low[0])) / (Math.log10(high[0]) - Math.log10(low[0]));
+  return lowOutput * power * (1 / (low[1] + part * (high[1] - low[1])) - 1);
+}
+
+/** Step and excursion assumed where the brief gives none: half of full load within 5 % of the output. Common practice, no source. */
+const ASSUMED_STEP = 0.5;
+const ASSUMED_DEVIATION = 0.05;
+
+/** What the output bank is sized for in a load step: A, V, and whether it was assumed. */
+export function stepToSize({ loadStep, outputCurrent, outputVoltage }: Brief): {
+  step: number;
+  deviation: number;
+  assumed: boolean;
+} {
+  return loadStep
+    ? {
+        step: Math.abs(loadStep.to - loadStep.from),
+        deviation: loadStep.deviation ?? ASSUMED_DEVIATION * outputVoltage,
+        assumed: loadStep.deviation === undefined,
+      }
+    : { step: ASSUMED_STEP * outputCurrent.max, deviation: ASSUMED_DEVIATION * outputVoltage, assumed: true };
+}
+
+/** A load step to start from: a quarter to three quarters of full load, 3 % of the output. Common practice, no source. */
+export function suggestLoadStep({ outputCurrent, outputVoltage }: Brief): NonNullable<Brief['loadStep']> {
+  return { from: outputCurrent.max / 4, to: (3 * outputCurrent.max) / 4, deviation: 0.03 * outputVoltage };
+}
+
+/** Output ripple that the brief allows, V peak to peak; 1 % of the output when it does not say. Common practice, no source. */
+export function allowedOutputRipple(brief: Brief): number {
+  return brief.outputRipple ?? 0.01 * brief.outputVoltage;
+}
+
+export function allowedInputRipple(brief: Brief): number {
+  return brief.inputRipple ?? INPUT_RIPPLE_SHARE * brief.inputVoltage.nominal;
+}
+
+/** What the banks are sized by. */
+export interface Sized {
+  at: readonly Estimate[];
+  phases: number;
+  frequency: number;
+  /** whether light load is met with ever fewer pulses of full size */
+  skips: boolean;
+  /** Hz, of the loop, assumed */
+  crossover: number;
+}
+
+/** Times `unit` in parallel. */
+function of(unit: CapacitorBank, count: number): CapacitorBank {
+  return { ...unit, count };
+}
+
+/**
+ * @param slew A/s, slowest over the line, of the delivered current after the load comes on and after it goes off
+ * @param exactRipple V at given inputs, by exact solution: asked where estimates do not suffice
+ */
+export function chooseOutputBank(
+  brief: Brief,
+  stage: Sized,
+  slew: { on: number; off: number },
+  exactRipple: (banks: CapacitorBank[], inputs: readonly number[]) => number,
+): { value: CapacitorBank[]; rule: string } {
+  const { outputVoltage } = brief;
+  const rippleLimit = USE * allowedOutputRipple(brief);
+  const { step, deviation, assumed } = stepToSize(brief);
+  const stepLimit = USE * deviation;
+  const rms = Math.max(
+    ...stage.at.map((corner) =>
+      worstOverDuty(corner.output, stage.phases, (side) => bankRms(side, corner, stage.phases)),
+    ),
+  );
+  const rippleAt = (corner: Estimate, banks: CapacitorBank[]): number =>
+    Math.max(
+      stage.skips ? pulseRipple(corner, corner.output, stage.frequency, banks) : 0,
+      worstOverDuty(corner.output, stage.phases, (side) =>
+        bankRipple(side, corner, stage.phases, stage.frequency, banks),
+      ),
+    );
+  const rippleOf = (banks: CapacitorBank[]): number => Math.max(...stage.at.map((corner) => rippleAt(corner, banks)));
+  /** what the step asks of a bank, by what holds the current back */
+  const stepParts = (banks: CapacitorBank[]): { words: string; excursion: number }[] => {
+    if (step === 0) return [];
+    const { capacitance, resistance } = lumped(banks);
+    return [
+      {
+        words: `the load step rules, until a loop of ${formatQuantity(stage.crossover, 'Hz', { digits: 2 })} answers`,
+        excursion: loopExcursion(step, stage.crossover, capacitance, resistance),
+      },
+      {
+        words: 'the load’s coming on rules, by the inductor’s slew',
+        excursion: slewExcursion(step, slew.on, capacitance, resistance),
+      },
+      {
+        words: 'the load’s going off rules, by the inductor’s slew',
+        excursion: slewExcursion(step, slew.off, capacitance, resistance),
+      },
+    ];
+  };
+  const stepOf = (banks: CapacitorBank[]): number => Math.max(0, ...stepParts(banks).map(({ excursion }) => excursion));
+  const carries = (banks: CapacitorBank[]): number =>
+    USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
+  const fits = (banks: CapacitorBank[]): boolean =>
+    rippleOf(banks) <= rippleLimit && stepOf(banks) <= stepLimit && rms <= carries(banks);
+  const ruleFor = (banks: CapacitorBank[]): string => {
+    const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
+    if (byStep > Math.max(byRipple, byRms))
+      return `${stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words}${
+        assumed ? ` (assumed: ${formatQuantity(step, 'A')} within ${formatQuantity(deviation, 'V')})` : ''
+      }`;
+    return byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS rules` : 'ripple rules';
+  };
+
+  const ceramic = ceramicFor(outputVoltage);
+  for (let count = 1; count <= MOST_CERAMICS; count += 1) {
+    const banks = [of(ceramic, count)];
+    if (fits(banks)) return { value: banks, rule: ruleFor(banks) };
+  }
+  const bulk = bulkFor(outputVoltage);
+  for (let count = 1; count <= MOST_BULK; count += 1) {
+    const banks = [of(ceramic, Math.min(MOST_CERAMICS, 4 + count)), of(bulk, count)];
+    if (!fits(banks)) continue;
+    const worst = [...stage.at].sort((a, b) => rippleAt(b, banks) - rippleAt(a, banks)).slice(0, CHECKED);
+    const inputs = [...new Set(worst.map(({ inputVoltage }) => inputVoltage))];
+    if (exactRipple(banks, inputs) <= EXACT_USE * allowedOutputRipple(brief))
+      return { value: banks, rule: `${ruleFor(banks)}; bulk joins the ceramics` };
+    count += Math.floor(count / 6); // far off: do not try every number
+  }
+  return {
+    value: [of(ceramic, MOST_CERAMICS), of(bulk, MOST_BULK)],
+    rule: 'no bank of sensible size meets this brief: more frequency, phases or allowance is needed',
+  };
+}
+
+/**
+ * Ripple of single pulses at the lightest load, V peak to peak: each is a whole ramp up and down at the boundary of
+ * continuous conduction, and nearly all of its charge, ΔI/(2f), stays in the bank until the next.
+ */
+function pulseRipple(at: Estimate, side: SideCurrent, frequency: number, banks: readonly CapacitorBank[]): number {
+  const { capacitance, resistance } = lumped(banks);
+  const share = side.chopped ? side.share : 1;
+  return at.inductorRipple * (share / (2 * frequency * capacitance) + resistance);
+}
+
+/** Ceramics at the input beyond which bulk joins them. Common practice, no source. */
+const MOST_INPUT_CERAMICS = 12;
+/** W below which a stage's leads ring too little to want damping. Common practice, no source. */
+const DAMPED_POWER = 2;
+/** H of the leads to a source, where the brief does not say. Common practice, no source: a metre of pair. */
+const LEADS = 0.5e-6;
+/** Times the ceramics' capacitance that a damping capacitor has at least. Source: Erickson and Maksimović, input-filter chapter (n of 4 gives a peak near the characteristic impedance); recalled from memory. */
+const DAMPING_RATIO = 3;
+
+export function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorBank[]; rule: string } {
+  const unit = { ...ceramicFor(brief.inputVoltage.max), esl: 0 }; // the input ripple is figured without it
+  const { at, phases, frequency } = stage;
+  const worst = at
+    .map((corner) => ({ corner, rms: worstOverDuty(corner.input, phases, (side) => bankRms(side, corner, phases)) }))
+    .reduce((a, b) => (b.rms > a.rms ? b : a));
+  const byRms = worst.rms / ((unit.rippleCurrentRating ?? Infinity) * USE);
+  const limit = USE * allowedInputRipple(brief);
+  // equal parts share capacitance and resistance alike, so the ripple falls with their number
+  const rippleAt = (corner: Estimate): number =>
+    Math.max(
+      stage.skips ? pulseRipple(corner, corner.input, frequency, [unit]) : 0,
+      worstOverDuty(corner.input, phases, (side) => bankRipple(side, corner, phases, frequency, [unit])),
+    );
+  const byRipple = Math.max(...at.map(rippleAt)) / limit;
+  const rule =
+    byRms > byRipple
+      ? `${formatQuantity(worst.rms, 'A')} RMS at its worst duty rules, at ${formatQuantity(worst.corner.inputVoltage, 'V')}`
+      : 'input ripple rules';
+  if (byRipple > MOST_INPUT_CERAMICS) {
+    // charge is cheaper in bulk: ceramics for the edges, as many as the RMS asks for
+    const few = of(unit, Math.max(4, Math.ceil(byRms)));
+    const part = { ...bulkFor(brief.inputVoltage.max), esl: 0 };
+    const most = Math.min(MOST_BULK, byRipple - few.count);
+    for (let bulk = 1; bulk < most; bulk += 1 + Math.floor(bulk / 6)) {
+      const banks = [few, of(part, bulk)];
+      const ripple = at.map((c) =>
+        worstOverDuty(c.input, phases, (side) => bankRipple(side, c, phases, frequency, banks)),
+      );
+      if (Math.max(...ripple) <= limit)
+        return { value: banks, rule: `${rule}; bulk joins the ceramics and damps the source` };
+    }
+  }
+  const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple))));
+  const ceramics = of(unit, count);
+  const power = brief.outputVoltage * brief.outputCurrent.max;
+  if (power < DAMPED_POWER && brief.sourceInductance === undefined) return { value: [ceramics], rule };
+  const inductance = brief.sourceInductance ?? LEADS;
+  const charge = unit.capacitance * count;
+  const bulk = { ...dampingFor(brief.inputVoltage.max), esl: 0 };
+  const damping = of(bulk, Math.min(20, Math.max(1, Math.ceil((DAMPING_RATIO * charge) / bulk.capacitance))));
+  return {
+    value: [ceramics, damping],
+    rule: `${rule}; an electrolytic damps ${formatQuantity(inductance, 'H')} of ${brief.sourceInductance === undefined ? 'leads (assumed)' : 'source'} against them`,
+  };
+}

@@ -1,0 +1,131 @@
+import type { CapacitorBank } from '../../design/schema.ts';
+
+/**
+ * Output ripple of a triangular current into a capacitor with series resistance, V peak to peak, with the capacitive
+ * and the resistive part in their true phase rather than their peaks added.
+ *
+ * Over the rise (time a) the voltage is R·ΔI(τ/a − ½) + ΔI(τ² − aτ)/(2aC): its lowest point is at τ = a/2 − RC, or at
+ * the edge where that is negative; the fall (time b) mirrors it. The difference of the two is the ripple. With R = 0 it
+ * is ΔI/(8fC). Source: Erickson and Maksimović, chapter 2 (the charge argument; recalled from memory).
+ *
+ * @param ripple ΔI, A peak to peak
+ * @param rise a, s
+ * @param fall b, s
+ * @param capacitance F
+ * @param resistance Ω
+ */
+export function triangleRipple(
+  ripple: number,
+  rise: number,
+  fall: number,
+  capacitance: number,
+  resistance: number,
+): number {
+  const lag = resistance * capacitance;
+  const turning = (length: number): number => {
+    const at = Math.max(0, length / 2 - lag);
+    return ripple * (resistance * (at / length - 0.5) + (at * at - length * at) / (2 * length * capacitance));
+  };
+  return rise > 0 && fall > 0 ? -(turning(rise) + turning(fall)) : 0;
+}
+
+/**
+ * Excursion while the inductor current slews to its new value, V, and capacitor and ESR carry the difference.
+ * ΔI²/(2·m·C) + m·R²C/2 where the turning point lies inside the slew, else R·ΔI.
+ * Source: the minimum excursion of a slew-limited buck, ΔI²L/(2C(Vin − Vout)), as in Redl, Erisman and Zansky, 1998
+ * (recalled from memory), with the ESR added in its phase.
+ *
+ * @param step ΔI, A
+ * @param slew m, A/s, of the summed inductor current
+ */
+export function slewExcursion(step: number, slew: number, capacitance: number, resistance: number): number {
+  if (!(slew > 0)) return Infinity;
+  if (step / slew <= resistance * capacitance) return resistance * step;
+  return step ** 2 / (2 * slew * capacitance) + (slew * resistance ** 2 * capacitance) / 2;
+}
+
+/**
+ * Excursion that a loop of crossover fc leaves, V: the step times the bank's impedance there.
+ * Common practice, no source.
+ */
+export function loopExcursion(step: number, crossover: number, capacitance: number, resistance: number): number {
+  return step * Math.hypot(resistance, 1 / (2 * Math.PI * crossover * capacitance));
+}
+
+/** F and Ω. */
+export interface Lumped {
+  capacitance: number;
+  resistance: number;
+}
+
+/** Capacitance and series resistance of several banks together, as rules that know one of each see them. */
+export function lumped(banks: readonly CapacitorBank[]): Lumped {
+  const capacitance = banks.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  // parallel branches share a slow current by capacitance, so their resistances weigh by its square
+  const resistance = banks.reduce(
+    (sum, bank) => sum + (bank.esr / bank.count) * ((bank.capacitance * bank.count) / capacitance) ** 2,
+    0,
+  );
+  return { capacitance, resistance };
+}
+
+/** Crossover that the step rules assume until the loop is designed, as a fraction of the switching frequency. Common practice, no source: a tenth to a fifth. */
+export const ASSUMED_CROSSOVER = 0.1;
+/** The same as a fraction of the lowest right-half-plane zero, where there is one. Common practice, no source: a fifth to a third. */
+export const CROSSOVER_BELOW_ZERO = 0.25;
+
+/** Hz; the lower of the two limits. */
+export function assumedCrossover(frequency: number, rightHalfPlaneZero: number | undefined): number {
+  return Math.min(ASSUMED_CROSSOVER * frequency, CROSSOVER_BELOW_ZERO * (rightHalfPlaneZero ?? Infinity));
+}
+
+const SAMPLES = 12;
+
+/**
+ * Ripple of a rectangular current into two unlike capacitors in parallel, V peak to peak: the step in both resistances,
+ * the charge, and the current that moves from one to the other with its own time constant.
+ *
+ * With q the charge of both and d = v₁ − v₂, Kirchhoff's laws give
+ *   v = q/C + d(R₂C₂ − R₁C₁)/(RC) + i·R₁R₂/R,   ḋ = (d∞ − d)/τ,   d∞ = i(R₂C₂ − R₁C₁)/C,   τ = R·C₁C₂/C
+ * (C and R the sums), and the periodic d follows from its two exponentials.
+ *
+ * @param step A, by which the current changes
+ * @param share part of the period in which it stands high, 0 to 1
+ * @param period s
+ */
+export function pulsedRipple(step: number, share: number, period: number, one: Lumped, other: Lumped): number {
+  const capacitance = one.capacitance + other.capacitance;
+  const resistance = one.resistance + other.resistance;
+  const skew = other.resistance * other.capacitance - one.resistance * one.capacitance;
+  if (!(share > 0 && share < 1)) return 0;
+  if (resistance === 0) return (step * share * (1 - share) * period) / capacitance;
+  const tau = (resistance * one.capacitance * other.capacitance) / capacitance;
+  const parallel = (one.resistance * other.resistance) / resistance;
+  const parts = [
+    { length: share * period, current: step * (1 - share) },
+    { length: (1 - share) * period, current: -step * share },
+  ].map((part) => ({
+    ...part,
+    settled: (part.current * skew) / capacitance,
+    decay: Math.exp(-part.length / tau),
+  }));
+  const [high, low] = parts as [(typeof parts)[number], (typeof parts)[number]];
+  let difference =
+    (low.settled * (1 - low.decay) + high.settled * (1 - high.decay) * low.decay) / (1 - high.decay * low.decay);
+  let charge = 0;
+  let least = Infinity;
+  let most = -Infinity;
+  for (const { length, current, settled } of parts) {
+    for (let i = 0; i <= SAMPLES; i += 1) {
+      const time = (length * i) / SAMPLES;
+      const d = settled + (difference - settled) * Math.exp(-time / tau);
+      const voltage =
+        (charge + current * time) / capacitance + (d * skew) / (resistance * capacitance) + current * parallel;
+      least = Math.min(least, voltage);
+      most = Math.max(most, voltage);
+    }
+    charge += current * length;
+    difference = settled + (difference - settled) * Math.exp(-length / tau);
+  }
+  return most - least;
+}
