@@ -1,6 +1,50 @@
+/**
+ * The core's floors, from the ground up. Each may import those below it and itself, type imports included; folders of
+ * one floor stand apart from one another.
+ */
+const FLOORS = [
+  ['quantity', 'numbers'],
+  ['design'],
+  ['explain', 'verdict', 'network', 'parts', 'losses'],
+  ['topology'],
+  ['area\\.ts'],
+  ['stage'],
+  ['step', 'source', 'smallParts'],
+  ['areas\\.ts'],
+  ['solve\\.ts'],
+  ['explore', 'project'],
+  ['index\\.ts'],
+];
+/** The same within the power stage's folder. */
+const ROOMS = [
+  ['operating'],
+  ['sizing'],
+  ['scene\\.ts'],
+  ['quantities'],
+  ['targets\\.ts', 'tapes\\.ts'],
+  ['sanity\\.ts'],
+  ['notices\\.ts'],
+  ['area\\.ts'],
+];
+
+const at = (root, names) => `^${root}/(${names.join('|')})(/|$)`;
+/** What no folder of a floor may reach: floors above it, and its neighbours. */
+function upward(root, floors) {
+  return floors.flatMap((floor, level) =>
+    floor.map((name) => ({
+      name: `floors of ${root}: ${name}`,
+      severity: 'error',
+      from: { path: at(root, [name]), pathNot: '\\.test\\.ts$' },
+      to: { path: at(root, [...floor.filter((other) => other !== name), ...floors.slice(level + 1).flat()]) },
+    })),
+  );
+}
+
 /** Who may import whom: the core nothing but itself and its two packages; page, server and command only the core. */
 module.exports = {
   forbidden: [
+    ...upward('core/src', FLOORS),
+    ...upward('core/src/stage', ROOMS),
     {
       name: 'core-is-pure',
       severity: 'error',
@@ -17,8 +61,9 @@ module.exports = {
     {
       name: 'no-cycles',
       severity: 'error',
-      from: {},
-      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+      comment: 'Type imports count: what describes itself by one another cannot be taken apart either.',
+      from: { pathNot: '\\.test\\.ts$' },
+      to: { circular: true },
     },
   ],
   options: {

@@ -1,19 +1,20 @@
 export * from './quantity/index.ts';
 export * from './design/index.ts';
-export { cornersOf, solve, worstVerdict, type Result, type SolveOptions } from './solve.ts';
+export { solve, type Result, type SolveOptions } from './solve.ts';
+export { cornersOf, type Corner } from './design/corner.ts';
+export { worstVerdict, type Target, type Verdict } from './verdict/target.ts';
+export type { Notice } from './verdict/notice.ts';
+export { explain, listQuantities, type Explanation, type QuantityId, type Scene } from './areas.ts';
 export { loadRipple, type OperatingPoint, type Losses, type SwitchStress } from './stage/operating/operatingPoint.ts';
-export type { CompleteDecisions, Corner } from './stage/operating/stage.ts';
+export type { CompleteDecisions } from './stage/operating/stage.ts';
 export { waveformsAt, type Waveforms } from './stage/operating/waveforms.ts';
 export { SCHOOLS } from './stage/sizing/inductor.ts';
 export { suggestLoadStep } from './stage/sizing/banks.ts';
-export type { DecidedBy } from './stage/sizing/complete.ts';
+export type { DecidedBy } from './design/decide.ts';
 export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
 export { lossScopeWords, type LossScope } from './losses/scope.ts';
 export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './stage/sizing/linearRegulator.ts';
-export { type Target, type Verdict } from './stage/targets.ts';
-export type { Notice } from './stage/notices.ts';
-export { explain, listQuantities, type Explanation, type QuantityId, type Scene } from './explain/index.ts';
 export {
   assess,
   compareTopologies,

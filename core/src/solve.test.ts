@@ -25,7 +25,7 @@ import { absurdDesigns } from './testing/absurd.ts';
 import { designWith, EXAMPLE, exampleWith } from './testing/designs.ts';
 import { addUpTree } from './project/powerTree.ts';
 import { slewExcursion } from './stage/sizing/outputBank.ts';
-import { verdictOf } from './stage/targets.ts';
+import { verdictOf } from './verdict/target.ts';
 import { runs } from './testing/runs.ts';
 
 const bare = (brief: object): Design =>

@@ -1,13 +1,11 @@
+import type { DecidedBy } from '../design/decide.ts';
 import type { Design } from '../design/schema.ts';
-import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import type { Unit } from '../quantity/index.ts';
-import type { Result } from '../solve.ts';
 
-/** What an explanation may look at: the design, its result, and the operating point asked about. */
+/** What an explanation looks at: at least the design and which rule decided what; each area's own looks at more. */
 export interface Scene {
   design: Design;
-  result: Result;
-  point: OperatingPoint;
+  result: { decided: readonly DecidedBy[] };
 }
 
 /** What a quantity is, for its colour and its cursor. */
@@ -27,19 +25,22 @@ export interface Form {
 }
 
 /** A quantity of a design: what it is called, where its value is found and, where it is computed, by which form. */
-export interface Quantity {
+export interface Quantity<S = Scene> {
   name: string;
   symbol: string;
   unit: Unit;
   kind: Kind;
-  value: (scene: Scene) => number | undefined;
+  value: (scene: S) => number | undefined;
   /** the form that explains it at this point; none for what the person gave */
-  form?: (scene: Scene) => Form | undefined;
+  form?: (scene: S) => Form | undefined;
   /** the decision or brief entry that sets it, as a path in the document */
   setBy?: string;
   /** true when the value shown was measured on the exact waveform and the form only approximates it */
   exact?: boolean;
 }
+
+/** Every quantity that may be asked about, by its id. */
+export type Catalogue<S, Q extends string = string> = Readonly<Record<Q, Quantity<S>>>;
 
 export const ERICKSON = (chapter: string): string =>
   `Erickson and Maksimović, Fundamentals of Power Electronics, ${chapter} (recalled from memory)`;

@@ -1,19 +1,18 @@
 import { splitQuantity, type Unit } from '../quantity/index.ts';
 import { valueAt } from '../design/decision.ts';
-import type { Form, Kind, Quantity, Scene } from './form.ts';
-import { isQuantityId, QUANTITIES, type QuantityId } from '../stage/quantities/given.ts';
+import type { Catalogue, Form, Kind, Quantity, Scene } from './form.ts';
 
 /** An input or a user of an explained quantity, with its value at the same point. */
-export interface Link {
-  id: QuantityId;
+export interface Link<Q extends string = string> {
+  id: Q;
   name: string;
   value: number;
   unit: Unit;
 }
 
 /** Why a number is what it is: one sheet's worth. */
-export interface Explanation {
-  id: QuantityId;
+export interface Explanation<Q extends string = string> {
+  id: Q;
   name: string;
   symbol: string;
   unit: Unit;
@@ -25,19 +24,30 @@ export interface Explanation {
   difference?: number;
   /** where a given value comes from: the brief, the person's hold, or the rule that decided it */
   origin?: { path: string; by: 'brief' | 'held' | 'decided'; rule?: string };
-  inputs: Link[];
-  usedBy: Link[];
+  inputs: Link<Q>[];
+  usedBy: Link<Q>[];
 }
 
-const all: Readonly<Record<QuantityId, Quantity>> = QUANTITIES;
-
-/** Explains one quantity at one operating point; undefined when it has no value there. */
-export function explain(scene: Scene, id: QuantityId): Explanation | undefined {
+/** Explains one quantity of a catalogue in a scene; undefined when it has no value there. */
+export function explainBy<S extends Scene, Q extends string>(
+  all: Catalogue<S, Q>,
+  scene: S,
+  id: Q,
+): Explanation<Q> | undefined {
+  const has = (of: string): of is Q => Object.hasOwn(all, of);
+  const linkTo = (of: string): Link<Q>[] => {
+    const found = has(of) ? all[of].value(scene) : undefined;
+    return found === undefined || !has(of) ? [] : [{ id: of, name: all[of].name, value: found, unit: all[of].unit }];
+  };
   const quantity = all[id];
   const value = quantity.value(scene);
   if (value === undefined || !Number.isFinite(value)) return undefined;
   const form = quantity.form?.(scene);
-  const read = (of: string): number => (isQuantityId(of) ? all[of].value(scene) : undefined) ?? 0;
+  const read = (of: string): number => {
+    // a name that is in no catalogue is a slip in the form, not a zero
+    if (!has(of)) throw new RangeError(`The form of "${id}" names "${of}", which is no quantity.`);
+    return all[of].value(scene) ?? 0;
+  };
   const byForm = form ? form.evaluate(read) : undefined;
   const origin = originOf(scene, quantity);
   const differs = byForm !== undefined && quantity.exact === true && value !== 0;
@@ -51,9 +61,9 @@ export function explain(scene: Scene, id: QuantityId): Explanation | undefined {
     ...(form && byForm !== undefined && Number.isFinite(byForm)
       ? {
           formula: {
-            symbols: typeset(form, (input) => all[input].symbol),
+            symbols: typeset(form, (input) => (has(input) ? all[input].symbol : undefined)),
             numbers: typeset({ ...form, tex: form.tex.replace(/\\,(?=\\q\{)/gu, '\\cdot ') }, (input) =>
-              figure(read(input), all[input].unit),
+              has(input) ? figure(read(input), all[input].unit) : undefined,
             ),
             value: byForm,
             holds: form.holds,
@@ -63,20 +73,12 @@ export function explain(scene: Scene, id: QuantityId): Explanation | undefined {
       : {}),
     ...(differs ? { difference: byForm / value - 1 } : {}),
     ...(origin ? { origin } : {}),
-    inputs: (form?.inputs ?? []).flatMap((input) => linkTo(scene, input)),
-    usedBy: (Object.keys(all) as QuantityId[])
-      .filter((other) => all[other].form?.(scene)?.inputs.includes(id))
-      .flatMap((other) => linkTo(scene, other)),
+    inputs: (form?.inputs ?? []).flatMap(linkTo),
+    usedBy: (Object.keys(all) as Q[]).filter((other) => all[other].form?.(scene)?.inputs.includes(id)).flatMap(linkTo),
   };
 }
 
-function linkTo(scene: Scene, id: string): Link[] {
-  if (!isQuantityId(id)) return [];
-  const value = all[id].value(scene);
-  return value === undefined ? [] : [{ id, name: all[id].name, value, unit: all[id].unit }];
-}
-
-function originOf({ design, result }: Scene, { setBy }: Quantity): Explanation['origin'] {
+function originOf({ design, result }: Scene, { setBy }: Pick<Quantity, 'setBy'>): Explanation['origin'] {
   if (setBy === undefined) return undefined;
   if (setBy.startsWith('brief.')) return { path: setBy, by: 'brief' };
   const path = setBy.replace(/^decisions\./u, '');
@@ -86,8 +88,11 @@ function originOf({ design, result }: Scene, { setBy }: Quantity): Explanation['
 }
 
 /** Puts symbols or figures in the places that a form's text keeps for its inputs. */
-function typeset(form: Form, show: (id: QuantityId) => string): string {
-  return form.tex.replace(/\\q\{(\w+)\}/gu, (whole, id: string) => (isQuantityId(id) ? `{${show(id)}}` : whole));
+function typeset(form: Form, show: (id: string) => string | undefined): string {
+  return form.tex.replace(/\\q\{(\w+)\}/gu, (whole, id: string) => {
+    const shown = show(id);
+    return shown === undefined ? whole : `{${shown}}`;
+  });
 }
 
 const TEX_UNITS: Partial<Record<Unit, string>> = { Ω: '\\Omega', '%': '\\%', '°C': '^\\circ\\mathrm C' };
@@ -99,14 +104,3 @@ function figure(value: number, unit: Unit): string {
   const name = TEX_UNITS[unit] ?? `\\mathrm{${unit}}`;
   return `${number.replace('−', '-')}\\,${letter}${name}`;
 }
-
-/** Name, symbol and unit of every quantity, for finding one by its words. */
-export function listQuantities(): { id: QuantityId; name: string; symbol: string; unit: Unit; kind: Kind }[] {
-  return (Object.keys(all) as QuantityId[]).map((id) => {
-    const { name, symbol, unit, kind } = all[id];
-    return { id, name, symbol, unit, kind };
-  });
-}
-
-export type { Scene } from './form.ts';
-export type { QuantityId } from '../stage/quantities/given.ts';

@@ -1,5 +1,14 @@
 import type { CellName } from './circuit.ts';
-import { applyInto, dot, identity, multiplyInto, propagate, transition, zeros, type Vector } from '../numbers/linear.ts';
+import {
+  applyInto,
+  dot,
+  identity,
+  multiplyInto,
+  propagate,
+  transition,
+  zeros,
+  type Vector,
+} from '../numbers/linear.ts';
 import type { Configuration, Network } from './network.ts';
 import { applyStep, phaseAt, projectIdle, stepColumns, type Interval } from './periodic.ts';
 

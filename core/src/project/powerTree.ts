@@ -1,5 +1,5 @@
 import type { Result } from '../solve.ts';
-import type { Target } from '../stage/targets.ts';
+import type { Target } from '../verdict/target.ts';
 import { nearestNominal } from '../stage/targets.ts';
 import type { Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';

@@ -1,4 +1,4 @@
-import type { Brief, Design, Fault } from '../design/index.ts';
+import type { Brief, Design } from '../design/index.ts';
 import { AUDIBLE_LIMIT, harmonicIn } from './sizing/frequency.ts';
 import { zeroVoltageValley } from './sizing/zeroVoltage.ts';
 import { likeBranches, MOST_BRANCHES } from '../network/circuit.ts';
@@ -7,22 +7,36 @@ import { branchOf, type CompleteDecisions } from './operating/stage.ts';
 import type { OperatingPoint } from './operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { sanityOf } from './sanity.ts';
-import { REGULATED, type Target } from './targets.ts';
-
-export interface Notice {
-  id: string;
-  message: string;
-}
+import { DEFER, type Notice } from '../verdict/notice.ts';
+import type { Target } from '../verdict/target.ts';
+import type { StageFound } from './scene.ts';
+import { REGULATED } from './targets.ts';
 
 /** What keeps the design from working, or makes a figure doubtful, in words with the number. */
-export function findWarnings(
+export function stageWarnings(
   { brief }: Design,
-  decisions: CompleteDecisions,
-  points: readonly OperatingPoint[],
+  {
+    decisions,
+    operatingPoints: points,
+    corners,
+    spent,
+  }: Pick<StageFound, 'decisions' | 'operatingPoints' | 'corners' | 'spent'>,
   targets: readonly Target[],
-  remarks: readonly Fault[],
 ): Notice[] {
   const warnings: Notice[] = [];
+  const unsolved = corners - spent - points.length;
+  if (unsolved > 0) {
+    warnings.push({
+      id: 'not-solved',
+      message: `${unsolved} of ${corners} corners have no periodic state among those tried (or the arithmetic cannot resolve it with these values); they are left out.`,
+    });
+  }
+  if (spent > 0) {
+    warnings.push({
+      id: 'too-much-work',
+      message: `${spent} of ${corners} corners take more work than one may (many unlike capacitors, or values many orders of magnitude apart); they are left out.`,
+    });
+  }
   warnings.push(...reach(brief, decisions, points));
   // in critical conduction the frequency is what comes out, and the inductance what sets it
   const slower = decisions.conduction === 'critical' ? 'Raise the inductance.' : 'Lower the frequency.';
@@ -73,9 +87,6 @@ export function findWarnings(
       message:
         'The input ripple leaves the bank’s series inductance out: with ideal switching edges its spike has no width.',
     });
-  }
-  for (const remark of remarks) {
-    warnings.push({ id: 'unknown-key', message: `${remark.path} ${remark.message}. Known here: ${remark.expected}.` });
   }
   return warnings;
 }
@@ -205,10 +216,9 @@ const TOUCH_LIMIT = 60;
 const ISOLATION_LIMIT = 120;
 /** W in one part that makes it hot enough to burn without a heat sink. Common practice, no source. */
 const HOT_PART = 1;
-const DEFER = 'Local codes and a qualified person decide; Yundro computes, it does not certify.';
 
 /** The hazards that apply to this design. */
-export function findCautions(
+export function stageCautions(
   { brief }: Design,
   { topology }: Pick<CompleteDecisions, 'topology'>,
   points: readonly OperatingPoint[],
@@ -237,12 +247,6 @@ export function findCautions(
         brief.outputVoltage <= TOUCH_LIMIT && !inverts && topology !== 'boost'
           ? `This stage has no isolation: if its control switch fails short, ${formatQuantity(brief.inputVoltage.max, 'V')} stand on an output of ${formatQuantity(brief.outputVoltage, 'V')} that people and other circuits take as safe. Off such a source an isolated stage is usually the right answer, and this one is for qualified hands. ${DEFER}`
           : `Nothing isolates this stage’s output from a source of ${formatQuantity(brief.inputVoltage.max, 'V')}: all of it is as dangerous as the source. For qualified hands only; where people or other circuits can reach the output, an isolated stage is usually the right answer. ${DEFER}`,
-    });
-  }
-  if (brief.source === 'battery' && brief.inputFuse === undefined) {
-    cautions.push({
-      id: 'battery-fuse',
-      message: `A battery has no current limit of its own: fit a fuse close to it before anything else is connected. ${DEFER}`,
     });
   }
   const parts: [string, (point: OperatingPoint) => number][] = [

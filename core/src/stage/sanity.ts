@@ -4,8 +4,7 @@ import type { CompleteDecisions } from './operating/stage.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';
-import { lumped } from './sizing/outputBank.ts';
-import type { Notice } from './notices.ts';
+import type { Notice } from '../verdict/notice.ts';
 
 /*
  * What no target forbids and no one who has built a stage would let pass: each with the trade's reason. The thresholds
@@ -17,12 +16,8 @@ const FAR_ABOVE = 1.5;
 const FAR_BELOW = 0.5;
 /** A that one inductor, its pads and one pair of switches carry before another phase is the better way. */
 const MOST_IN_A_PHASE = 40;
-/** Part of a fuse's rating that it should carry for long. */
-const FUSE_USE = 0.75;
 /** Part of the output's own voltage beyond which its ripple is no ripple. */
 const LARGEST_RIPPLE = 0.2;
-/** Ratio of source resonance to the ripple's frequency that counts as meeting it. */
-const NEAR = 1.4;
 /** Input over output of a buck, and output over input of the others, beyond which a plain stage is at the end of what it does well. */
 const LARGEST_STEP_DOWN = 20;
 const LARGEST_STEP_UP = 8;
@@ -31,7 +26,6 @@ const LARGEST_BANK = 1e4;
 
 const volts = (value: number): string => formatQuantity(value, 'V');
 const amperes = (value: number): string => formatQuantity(value, 'A');
-const hertz = (value: number): string => formatQuantity(value, 'Hz');
 const percent = (value: number): string => formatQuantity(value, '%', { digits: 2 });
 
 /** Every such remark on a solved design. */
@@ -41,10 +35,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
   return [
     ...rippleGuideline(decisions, fullest),
     ...phaseCurrent(decisions, points),
-    ...fuse(brief, points),
     ...outputRipple(brief, points),
-    ...sourceResonance(brief, decisions, points),
-    ...sourceStability(brief, decisions, fullest),
     ...conversionRatio(brief, decisions),
     ...resolution(decisions),
   ];
@@ -89,23 +80,6 @@ function phaseCurrent({ phases }: CompleteDecisions, points: readonly OperatingP
   ];
 }
 
-function fuse({ inputFuse }: Brief, points: readonly OperatingPoint[]): Notice[] {
-  if (inputFuse === undefined) return [];
-  const worst = points.reduce((a, b) => (b.inputCurrent.average > a.inputCurrent.average ? b : a));
-  const drawn = worst.inputCurrent.average;
-  if (drawn <= FUSE_USE * inputFuse) return [];
-  const words = `The stage draws ${amperes(drawn)} at ${volts(worst.inputVoltage)} through a fuse of ${amperes(inputFuse)}`;
-  return [
-    {
-      id: 'input-fuse',
-      message:
-        drawn > inputFuse
-          ? `${words}: it blows in normal use.`
-          : `${words}: a fuse that carries more than ${percent(FUSE_USE)} of its rating for long ages and opens.`,
-    },
-  ];
-}
-
 function outputRipple({ outputVoltage }: Brief, points: readonly OperatingPoint[]): Notice[] {
   const worst = points.reduce((a, b) => (b.outputCapacitor.ripple > a.outputCapacitor.ripple ? b : a));
   if (worst.outputCapacitor.ripple <= LARGEST_RIPPLE * outputVoltage) return [];
@@ -113,44 +87,6 @@ function outputRipple({ outputVoltage }: Brief, points: readonly OperatingPoint[
     {
       id: 'ripple-near-output',
       message: `The output bank’s ripple of ${volts(worst.outputCapacitor.ripple)} at ${volts(worst.inputVoltage)} is near the output of ${volts(outputVoltage)} itself: this bank does not hold the output through a period. Estimates that take the output as constant do not apply.`,
-    },
-  ];
-}
-
-function sourceResonance(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
-  const { sourceInductance = 0 } = brief;
-  if (sourceInductance === 0) return [];
-  const { capacitance } = lumped(decisions.inputCapacitors);
-  const resonance = 1 / (2 * Math.PI * Math.sqrt(sourceInductance * capacitance));
-  // phases that do not cancel leave a part at the switching frequency itself
-  const met = points
-    .filter((point) => point.onTime > 0)
-    .flatMap((point) => [point.switchingFrequency, point.switchingFrequency * decisions.phases])
-    .find((frequency) => resonance < frequency * NEAR && frequency < resonance * NEAR);
-  if (met === undefined) return [];
-  const rms = Math.max(...points.map((point) => point.inputCapacitor.rmsCurrent));
-  return [
-    {
-      id: 'source-resonance',
-      message: `The source’s inductance rings with the input bank at ${hertz(resonance)}, which the ripple at ${hertz(met)} drives: the bank carries ${amperes(rms)} RMS. Raise the bank, or damp it with a larger capacitor that has some resistance.`,
-    },
-  ];
-}
-
-function sourceStability(brief: Brief, decisions: CompleteDecisions, fullest: readonly OperatingPoint[]): Notice[] {
-  const { sourceInductance = 0, sourceResistance = 0 } = brief;
-  if (sourceInductance === 0 || fullest.length === 0) return [];
-  const { capacitance, resistance } = lumped(decisions.inputCapacitors);
-  const lowest = fullest.reduce((a, b) => (b.inputVoltage < a.inputVoltage ? b : a));
-  const incremental = lowest.inputVoltage / Math.max(1e-18, lowest.inputCurrent.average);
-  // L and C in series with R, loaded by −r: the ringing grows unless R·C·r > L. Source: Middlebrook, 1976 (recalled from memory).
-  const damping = sourceResistance + resistance;
-  if (damping * capacitance * incremental > sourceInductance && damping < incremental) return [];
-  const least = sourceInductance / (capacitance * incremental);
-  return [
-    {
-      id: 'source-stability',
-      message: `At ${volts(lowest.inputVoltage)} a regulated stage looks to its source like −${formatQuantity(incremental, 'Ω')}; with the source’s inductance and this bank the input rings up by itself. Damp it with more than ${formatQuantity(least, 'Ω')} in series, as a bulk capacitor’s resistance gives.`,
     },
   ];
 }

@@ -2,8 +2,7 @@ import { balancedGuess, followDiodes } from '../../network/diodes.ts';
 import type { Edge, Schedule } from '../../network/follower.ts';
 import type { Network } from '../../network/network.ts';
 import type { Operation } from '../../topology/index.ts';
-import { LONGEST_DEAD_SHARE, type Clocking } from './patterns.ts';
-import type { SteadyState } from './steadyState.ts';
+import { LONGEST_DEAD_SHARE, type Clocking, type SteadyState } from './patterns.ts';
 
 /** A way of clocking with one unknown, to be closed by following the diodes. */
 interface Clock {

@@ -1,5 +1,6 @@
 import type { Brief } from '../../design/schema.ts';
 import type { Device } from '../../network/circuit.ts';
+import type { Corner } from '../../design/corner.ts';
 import { within, zeros, type Vector } from '../../numbers/linear.ts';
 import type { Configuration, Network } from '../../network/network.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
@@ -13,10 +14,9 @@ import {
   rectifies,
   ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
-  type Corner,
 } from './stage.ts';
-import type { ConductionMode } from './patterns.ts';
-import { dutiesOf, findSteadyState, type SteadyState } from './steadyState.ts';
+import type { ConductionMode, SteadyState } from './patterns.ts';
+import { dutiesOf, findSteadyState } from './steadyState.ts';
 
 /** Currents of one switch, A, and the highest static voltage across it while it is off, V; of one that never turns off, its own drop. */
 export interface SwitchStress {

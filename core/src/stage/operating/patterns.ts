@@ -6,6 +6,17 @@ export const LONGEST_DEAD_SHARE = 1 / 8;
 
 export type ConductionMode = 'CCM' | 'DCM' | 'CRM';
 
+/** A periodic state that gives the wanted output, or the nearest that the stage can reach. */
+export interface SteadyState {
+  periodic: Periodic;
+  operation: Operation;
+  mode: ConductionMode;
+  /** the found duty of the switching leg's control switch; see `dutiesOf` for both legs */
+  duty: number;
+  /** true when no duty gives the wanted output: duty then stands at its end */
+  outOfReach: boolean;
+}
+
 /** How the stage is clocked and whether its rectifier lets current reverse. */
 export interface Clocking {
   /** whether the rectifier blocks negative current: a diode, or a synchronous switch told to emulate one */

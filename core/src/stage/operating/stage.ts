@@ -1,3 +1,4 @@
+import type { Corner } from '../../design/corner.ts';
 import type { Brief, CapacitorBank, Decisions, Rectifier, Topology } from '../../design/schema.ts';
 import type { Branch, Cells, Circuit, Coupling } from '../../network/circuit.ts';
 import { Network } from '../../network/network.ts';
@@ -33,12 +34,6 @@ export interface CompleteDecisions extends Decisions {
     maximumDuty: number;
     deadTime: number;
   };
-}
-
-/** One corner of line and load. */
-export interface Corner {
-  inputVoltage: number;
-  outputCurrent: number;
 }
 
 function legOf(

@@ -5,18 +5,7 @@ import { currentAtStepEnd, periodicState, type Periodic, type Step } from '../..
 import { diodesAgree } from '../../network/diodes.ts';
 import type { Operation } from '../../topology/index.ts';
 import { followedState } from './followed.ts';
-import { LONGEST_DEAD_SHARE, patternsFor, type Clocking, type ConductionMode, type Pattern } from './patterns.ts';
-
-/** A periodic state that gives the wanted output, or the nearest that the stage can reach. */
-export interface SteadyState {
-  periodic: Periodic;
-  operation: Operation;
-  mode: ConductionMode;
-  /** the found duty of the switching leg's control switch; see {@link dutiesOf} for both legs */
-  duty: number;
-  /** true when no duty gives the wanted output: duty then stands at its end */
-  outOfReach: boolean;
-}
+import { LONGEST_DEAD_SHARE, patternsFor, type Clocking, type Pattern, type SteadyState } from './patterns.ts';
 
 /** Residual at which the search ends: the output within a hundred-millionth, for there the next step would change no figure shown. */
 const TOLERANCE = 1e-8;

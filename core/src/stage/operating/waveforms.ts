@@ -7,7 +7,8 @@ import { sampleFlow } from '../../numbers/trace.ts';
 import { topologyModel, type SwitchNode } from '../../topology/index.ts';
 import { stretchesOf } from './inputBank.ts';
 import { solveCorner } from './operatingPoint.ts';
-import { branchOf, type CompleteDecisions, type Corner } from './stage.ts';
+import type { Corner } from '../../design/corner.ts';
+import { branchOf, type CompleteDecisions } from './stage.ts';
 
 /** Periodic waveforms at one corner, from 0 to the asked number of periods; both sides of every edge are kept. */
 export interface Waveforms {

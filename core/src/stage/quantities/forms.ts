@@ -1,4 +1,5 @@
-import { ERICKSON, PRACTICE, type Form, type Scene } from '../../explain/form.ts';
+import type { StageScene } from '../scene.ts';
+import { ERICKSON, PRACTICE, type Form } from '../../explain/form.ts';
 import { buckInputRms } from '../sizing/inputBank.ts';
 import { triangleRipple } from '../sizing/outputBank.ts';
 
@@ -289,7 +290,7 @@ const inverting: StageForms = {
 };
 
 /** The forms for the way the stage runs at a point; none in a four-switch stage's transition, nor where it passes through. */
-export function formsAt({ result, point }: Scene): Partial<StageForms> {
+export function formsAt({ result, point }: StageScene): Partial<StageForms> {
   const { topology, coupling, phases } = result.decisions;
   if (point.onTime === 0) return {};
   const byTopology: Record<typeof topology, Partial<StageForms>> = {

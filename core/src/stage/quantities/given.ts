@@ -1,9 +1,8 @@
-import { operatingQuantities } from './operating.ts';
-import { sizingQuantities } from './sizing.ts';
+import type { StageScene } from '../scene.ts';
 import type { Quantity } from '../../explain/form.ts';
 
 /** What the person gives: the brief and the decisions. */
-const given = {
+export const givenQuantities = {
   inputVoltage: {
     name: 'Input voltage',
     symbol: 'V_\\mathrm{in}',
@@ -27,14 +26,6 @@ const given = {
     kind: 'current',
     value: ({ point }) => point.outputCurrent,
     setBy: 'brief.outputCurrent',
-  },
-  loadStep: {
-    name: 'Load step',
-    symbol: '\\Delta I_\\mathrm{out}',
-    unit: 'A',
-    kind: 'current',
-    value: ({ design: { brief } }) => (brief.loadStep ? Math.abs(brief.loadStep.to - brief.loadStep.from) : undefined),
-    setBy: 'brief.loadStep',
   },
   maximumDuty: {
     name: 'Duty limit',
@@ -60,16 +51,4 @@ const given = {
     value: ({ result }) => result.decisions.phases,
     setBy: 'decisions.phases',
   },
-} as const satisfies Record<string, Quantity>;
-
-/** Every quantity that the page or a report may ask about. */
-export const QUANTITIES = { ...given, ...operatingQuantities, ...sizingQuantities } as const satisfies Record<
-  string,
-  Quantity
->;
-
-export type QuantityId = keyof typeof QUANTITIES;
-
-export function isQuantityId(id: string): id is QuantityId {
-  return Object.hasOwn(QUANTITIES, id);
-}
+} as const satisfies Record<string, Quantity<StageScene>>;

@@ -1,5 +1,6 @@
+import type { StageScene } from '../scene.ts';
 import { lossScopeWords } from '../../losses/scope.ts';
-import { ERICKSON, PRACTICE, type Form, type Quantity, type Scene } from '../../explain/form.ts';
+import { ERICKSON, PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
 import type { Losses } from '../operating/operatingPoint.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData } from '../operating/stage.ts';
 import { formsAt, type StageForms } from './forms.ts';
@@ -8,26 +9,26 @@ import { lumped } from '../sizing/outputBank.ts';
 /** Operating-point quantities with the textbook forms that explain them, in CCM unless said. */
 
 const RAMPS = 'Continuous conduction, straight ramps.';
-const discontinuous = ({ point }: Scene): boolean => point.conductionMode === 'DCM';
+const discontinuous = ({ point }: StageScene): boolean => point.conductionMode === 'DCM';
 const inCcm =
   (form: Form) =>
-  (scene: Scene): Form | undefined =>
+  (scene: StageScene): Form | undefined =>
     discontinuous(scene) || scene.point.onTime === 0 ? undefined : form;
 const ofBuck =
   (form: Form) =>
-  (scene: Scene): Form | undefined =>
+  (scene: StageScene): Form | undefined =>
     scene.result.decisions.topology === 'buck' ? inCcm(form)(scene) : undefined;
 /** Forms of the buck leg's two switches: not where that leg rests or shares the period with the other. */
 const ofSwitchingLeg =
   (form: Form) =>
-  (scene: Scene): Form | undefined =>
+  (scene: StageScene): Form | undefined =>
     scene.point.region === undefined || scene.point.region === 'buck' ? inCcm(form)(scene) : undefined;
 const always = (form: Form) => (): Form => form;
 const perPhase = 'of one phase';
 /** A topology's own form of a bank's quantity: one phase, continuous conduction. */
 const ofOnePhase =
   (which: keyof StageForms) =>
-  (scene: Scene): Form | undefined =>
+  (scene: StageScene): Form | undefined =>
     scene.result.decisions.phases > 1 || discontinuous(scene) ? undefined : formsAt(scene)[which];
 
 const conduction = (
@@ -63,7 +64,7 @@ function peakOfPulse(ripple: Form | undefined): Form | undefined {
 }
 
 /** The part of the four-switch stage's path that does not switch at a point: its resting leg's switch. */
-function restingResistance({ result, point }: Scene): number {
+function restingResistance({ result, point }: StageScene): number {
   const { controlResistance, boostLeg } = switchData(result.decisions);
   if (point.region === 'buck') return boostLeg.rectifierResistance;
   return point.region === 'boost' ? controlResistance : 0;
@@ -645,4 +646,4 @@ export const operatingQuantities = {
     value: ({ result }) => lumped(result.decisions.inputCapacitors).resistance,
     setBy: 'decisions.inputCapacitors',
   },
-} as const satisfies Record<string, Quantity>;
+} as const satisfies Record<string, Quantity<StageScene>>;

@@ -1,9 +1,9 @@
-import { ERICKSON, PRACTICE, type Quantity, type Scene } from '../../explain/form.ts';
+import type { StageScene } from '../scene.ts';
+import { ERICKSON, PRACTICE, type Quantity } from '../../explain/form.ts';
 import type { Brief, Design } from '../../design/schema.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
 import { topologyModel } from '../../topology/index.ts';
-import { predictExcursion, stepAt } from '../targets.ts';
 import { dutyEnds, frequencyFor, pulsedInductance, switchedVoltage, type StageShape } from '../sizing/complete.ts';
 import { sizingCorners, worstRipple } from '../sizing/corners.ts';
 import { meansPulses, PULSED_DUTY, SMALL_CURRENT } from '../sizing/mode.ts';
@@ -12,15 +12,6 @@ import { estimate } from '../sizing/estimate.ts';
 import { usualFrequency } from '../sizing/frequency.ts';
 import { wantedSaturation } from '../sizing/inductor.ts';
 import { linearAlternative } from '../sizing/linearRegulator.ts';
-import {
-  ASSUMED_CROSSOVER,
-  assumedCrossover,
-  CROSSOVER_BELOW_ZERO,
-  loopExcursion,
-  slewExcursion,
-} from '../sizing/outputBank.ts';
-
-const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
 
 /** A complete design's shape, as its frequency was chosen from it. */
 function shapeOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): StageShape {
@@ -36,12 +27,6 @@ function shapeOf({ brief, decisions: given }: Design, decisions: CompleteDecisio
     synchronous: decisions.rectifier.kind === 'synchronous',
     given,
   };
-}
-
-/** What the inductance counts for while all phases move together, typeset; nothing where they are not coupled. */
-function together({ decisions }: Scene['result']): string {
-  const factor = transientFactor(decisions);
-  return factor === 1 ? '' : `${factor.toPrecision(3)}\\,`;
 }
 
 /** Hz, at a corner of the design as it stands; none where the current stops, or where nothing keeps the inductor from the output. */
@@ -167,87 +152,6 @@ export const sizingQuantities = {
           }
         : undefined,
   },
-  crossover: {
-    name: 'Crossover assumed',
-    symbol: 'f_c',
-    unit: 'Hz',
-    kind: 'frequency',
-    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).crossover,
-    form: ({ design, result, point }) => {
-      const zero = stepAt(design, result.decisions, point.inputVoltage).rightHalfPlaneZero;
-      return {
-        tex:
-          zero === undefined
-            ? `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`
-            : `f_c = \\min\\left(${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency},\\ ${CROSSOVER_BELOW_ZERO}\\cdot ${zero.toPrecision(4)}\\,\\mathrm{Hz}\\right)`,
-        inputs: ['switchingFrequency'],
-        evaluate: () => assumedCrossover(result.decisions.switchingFrequency, zero),
-        holds:
-          'Until the loop is designed: a tenth of the switching frequency, and a quarter of the right-half-plane zero where there is one.',
-        source: PRACTICE,
-      };
-    },
-  },
-  slewDown: {
-    name: 'Slew delivered, load on',
-    symbol: 'm_\\uparrow',
-    unit: 'A/s',
-    kind: 'current',
-    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).up,
-    form: ({ result }) =>
-      result.decisions.topology === 'buck'
-        ? {
-            tex: `m_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{${together(result)}\\q{inductance}}`,
-            inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
-            evaluate: (q) =>
-              (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) /
-              (transientFactor(result.decisions) * q('inductance')),
-            holds:
-              'Every phase at its largest duty; coupled windings count with the inductance they have when all move together.',
-            source: SLEW_SOURCE,
-          }
-        : undefined,
-  },
-  slewUp: {
-    name: 'Slew delivered, load off',
-    symbol: 'm_\\downarrow',
-    unit: 'A/s',
-    kind: 'current',
-    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).down,
-    form: ({ result }) =>
-      result.decisions.topology === 'buck'
-        ? {
-            tex: `m_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{${together(result)}\\q{inductance}}`,
-            inputs: ['phases', 'outputVoltage', 'inductance'],
-            evaluate: (q) => (q('phases') * q('outputVoltage')) / (transientFactor(result.decisions) * q('inductance')),
-            holds:
-              'Every control switch off; coupled windings count with the inductance they have when all move together.',
-            source: SLEW_SOURCE,
-          }
-        : undefined,
-  },
-  loadStepUndershoot: {
-    name: 'Undershoot, load on',
-    symbol: '\\Delta v_\\downarrow',
-    unit: 'V',
-    kind: 'voltage',
-    value: (scene) =>
-      scene.design.brief.loadStep
-        ? predictExcursion('down', scene.design, scene.result.decisions, scene.point.inputVoltage)
-        : undefined,
-    form: () => excursionForm('slewDown', '\\Delta v_\\downarrow'),
-  },
-  loadStepOvershoot: {
-    name: 'Overshoot, load off',
-    symbol: '\\Delta v_\\uparrow',
-    unit: 'V',
-    kind: 'voltage',
-    value: (scene) =>
-      scene.design.brief.loadStep
-        ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage)
-        : undefined,
-    form: () => excursionForm('slewUp', '\\Delta v_\\uparrow'),
-  },
   rightHalfPlaneZero: {
     name: 'Right-half-plane zero',
     symbol: 'f_z',
@@ -299,18 +203,4 @@ export const sizingQuantities = {
       source: PRACTICE,
     }),
   },
-} as const satisfies Record<string, Quantity>;
-
-function excursionForm(slew: string, symbol: string) {
-  return {
-    tex: `${symbol} = \\max\\left(\\frac{\\q{loadStep}^2}{2\\,\\q{${slew}}\\,\\q{outputCapacitance}} + \\frac{\\q{${slew}}\\,\\q{outputEsr}^2\\,\\q{outputCapacitance}}{2},\\ \\q{loadStep}\\sqrt{\\q{outputEsr}^2 + \\left(\\frac{1}{2\\pi\\,\\q{crossover}\\,\\q{outputCapacitance}}\\right)^2}\\right)`,
-    inputs: ['loadStep', slew, 'outputCapacitance', 'outputEsr', 'crossover'],
-    evaluate: (q: (id: string) => number) =>
-      Math.max(
-        slewExcursion(q('loadStep'), q(slew), q('outputCapacitance'), q('outputEsr')),
-        loopExcursion(q('loadStep'), q('crossover'), q('outputCapacitance'), q('outputEsr')),
-      ),
-    holds: 'First estimate, the worse of slew and loop: the Loop and Scope rungs will replace it by the real loop.',
-    source: `Redl, Erisman and Zansky, 1998 (slew; recalled from memory); ${PRACTICE.toLowerCase()} (loop)`,
-  };
-}
+} as const satisfies Record<string, Quantity<StageScene>>;

@@ -3,7 +3,7 @@ import { designSchema, type Design, type Topology } from '../../design/index.ts'
 import { selfResonance, storedEnergy } from '../../parts/inductors.ts';
 import { SWITCH_CLASSES } from '../../parts/switches.ts';
 import { solve, type Result } from '../../solve.ts';
-import { predictExcursion } from '../targets.ts';
+import { predictExcursion } from '../../step/excursion.ts';
 import { allowedLoss } from './banks.ts';
 
 // What bare briefs become, held to bounds that any expert would accept: not the numbers of one opinion. Common practice,

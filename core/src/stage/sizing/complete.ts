@@ -27,8 +27,6 @@ import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
 import type { SizedSwitch } from './switchLoss.ts';
 import { zeroVoltageValley } from './zeroVoltage.ts';
 
-export type { DecidedBy } from '../../design/decide.ts';
-
 export interface Completion {
   decisions: CompleteDecisions;
   decided: DecidedBy[];

@@ -1,0 +1,49 @@
+import type { Area, Asked } from '../area.ts';
+import { cornersOf } from '../design/corner.ts';
+import { lossScope } from '../losses/scope.ts';
+import { topologyModel } from '../topology/index.ts';
+import { stageCautions, stageWarnings } from './notices.ts';
+import { solveCorner } from './operating/operatingPoint.ts';
+import type { CompleteDecisions } from './operating/stage.ts';
+import { stageQuantities, type StageQuantity } from './quantities/index.ts';
+import type { StageFound, StageScene } from './scene.ts';
+import { completeDecisions } from './sizing/complete.ts';
+import { linearAlternative } from './sizing/linearRegulator.ts';
+import { moreStageTapes, stageTapes } from './tapes.ts';
+import { stageTargets } from './targets.ts';
+
+function compute({ design, at, silicon }: Asked): StageFound {
+  const { brief } = design;
+  const { decisions, decided } = completeDecisions(design, { silicon });
+  const corners = at
+    ? [
+        {
+          inputVoltage: at.inputVoltage ?? brief.inputVoltage.nominal,
+          outputCurrent: at.outputCurrent ?? brief.outputCurrent.max,
+        },
+      ]
+    : cornersOf(design);
+  const model = topologyModel(decisions.topology);
+  const solved = corners.map((corner) => solveCorner(model, brief, decisions, corner));
+  return {
+    decisions,
+    decided,
+    operatingPoints: solved.flatMap(({ point }) => point ?? []),
+    corners: corners.length,
+    spent: solved.filter((corner) => corner.spent).length,
+    lossScope: lossScope(decisions.rectifier.kind, !decided.some(({ path }) => path === 'control.deadTime')),
+    linearRegulator: linearAlternative(brief),
+  };
+}
+
+/** The power stage: what is decided about it, its exact operating points, and what they are held to. */
+export const stageArea: Area<object, StageFound, StageScene, CompleteDecisions, StageQuantity> = {
+  id: 'stage',
+  compute,
+  quantities: stageQuantities,
+  targets: ({ design }, { decisions, operatingPoints }) => stageTargets(design, decisions, operatingPoints),
+  warnings: ({ design }, found, targets) => stageWarnings(design, found, targets),
+  cautions: ({ design }, { decisions, operatingPoints }) => stageCautions(design, decisions, operatingPoints),
+  tapes: stageTapes,
+  moreTapes: moreStageTapes,
+};

@@ -1,0 +1,43 @@
+import type { Area } from '../area.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { StageFound, StageScene } from '../stage/scene.ts';
+import { assessTargets } from '../verdict/target.ts';
+import { predictExcursion } from './excursion.ts';
+import { stepQuantities, type StepQuantity } from './quantities.ts';
+
+/** The load step by a first estimate, until a loop is designed and the stage simulated: at full load, over the line. */
+export const stepArea: Area<
+  Pick<StageFound, 'decisions' | 'operatingPoints'>,
+  object,
+  StageScene,
+  CompleteDecisions,
+  StepQuantity
+> = {
+  id: 'step',
+  compute: () => ({}),
+  quantities: stepQuantities,
+  targets: ({ design }, { decisions, operatingPoints }) => {
+    const most = Math.max(...operatingPoints.map((point) => point.outputCurrent));
+    const of = (direction: 'down' | 'up', id: StepQuantity, name: string) => ({
+      id,
+      name,
+      unit: 'V' as const,
+      sense: 'below' as const,
+      required: design.brief.loadStep?.deviation,
+      predict: ({ inputVoltage }: { inputVoltage: number }) =>
+        predictExcursion(direction, design, decisions, inputVoltage),
+      applies: ({ outputCurrent }: { outputCurrent: number }) => outputCurrent === most,
+      levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
+      quantity: id,
+    });
+    return assessTargets(
+      design,
+      [of('down', 'loadStepUndershoot', 'Load on'), of('up', 'loadStepOvershoot', 'Load off')],
+      operatingPoints,
+    );
+  },
+  warnings: () => [],
+  cautions: () => [],
+  tapes: [],
+  moreTapes: [],
+};
