@@ -2,12 +2,25 @@ import {
   assess,
   formatQuantity,
   lossScopeWords,
+  tabulate,
   TOPOLOGY_WORDS,
   type Alternative,
   type Design,
+  type QuantityId,
   type Result,
   type Unit,
 } from '@yundro/core';
+
+/** Quantities that stand in a corner's line, in the order of its heads. */
+const CORNER_COLUMNS = [
+  'duty',
+  'inductorRipple',
+  'inductorPeak',
+  'outputRipple',
+  'inputCapacitorRms',
+  'lossTotal',
+  'efficiency',
+] as const satisfies readonly QuantityId[];
 
 const MARK = { met: '+', marginal: '~', missed: '!' } as const;
 
@@ -46,23 +59,15 @@ export function describeResult(design: Design, result: Result): string {
     'Corners',
     '     Vin     Iout  mode    duty    ripple     peak  out ripple  in RMS    loss*  efficiency*',
   );
-  for (const p of result.operatingPoints) {
-    lines.push(
-      '  ' +
-        [
-          value(p.inputVoltage, 'V').padStart(7),
-          value(p.outputCurrent, 'A').padStart(7),
-          p.conductionMode.padStart(4),
-          value(p.duty, '%').padStart(8),
-          value(p.inductorCurrent.ripple, 'A').padStart(8),
-          value(p.inductorCurrent.peak, 'A').padStart(8),
-          value(p.outputCapacitor.ripple, 'V').padStart(9),
-          value(p.inputCapacitor.rmsCurrent, 'A').padStart(8),
-          value(p.losses.total, 'W').padStart(8),
-          value(p.efficiency, '%').padStart(8),
-        ].join('  '),
-    );
-  }
+  const columns = tabulate(design, result, CORNER_COLUMNS);
+  result.operatingPoints.forEach((p, at) => {
+    const cells = columns.map(({ id, unit, values }) => {
+      const found = values[at];
+      return (found === undefined ? '—' : value(found, unit)).padStart(id === 'outputRipple' ? 9 : 8);
+    });
+    const where = [value(p.inputVoltage, 'V').padStart(7), value(p.outputCurrent, 'A').padStart(7)];
+    lines.push(`  ${[...where, p.conductionMode.padStart(4), ...cells].join('  ')}`);
+  });
   lines.push(`  * ${lossScopeWords(result.lossScope)}`, '', 'Targets');
   for (const t of result.targets) {
     const sense = t.sense === 'below' ? '≤' : '≥';

@@ -48,6 +48,8 @@ export interface Area<Below, Own, Scene, Decisions, Q extends string> {
   compute: (asked: Asked, below: Below) => Own;
   /** one record a quantity: what *Why?* and every list of figures go by */
   quantities: Readonly<Record<Q, Quantity<Scene>>>;
+  /** those of them that stand in the table of all corners */
+  figures: readonly Q[];
   /** what it holds the design to */
   targets: (asked: Asked, found: Below & Own) => Target<Q>[];
   /** what keeps the design from working, or makes a figure doubtful */

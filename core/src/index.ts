@@ -53,6 +53,7 @@ export { topologyModel, TOPOLOGIES, type SwitchNode, type TopologyModel } from '
 export { TOPOLOGY_WORDS } from './stage/notices.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
 export { dutyCurves, LIGHT_LOADS, lightLoadCurves, lineCurves, type LightLoad } from './explore/sweeps.ts';
+export { tabulate, type Figures } from './explore/figures.ts';
 export { picturesOf, type Pictures } from './explore/pictures.ts';
 export {
   findTape,

@@ -15,6 +15,7 @@ export const sourceArea: Area<
   id: 'source',
   compute: () => ({}),
   quantities: {},
+  figures: [],
   targets: () => [],
   warnings: ({ design }, { decisions, operatingPoints }) => sourceNotices(design.brief, decisions, operatingPoints),
   cautions: ({ design: { brief } }) =>

@@ -5,7 +5,7 @@ import { topologyModel } from '../topology/index.ts';
 import { stageCautions, stageWarnings } from './notices.ts';
 import { solveCorner } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
-import { stageQuantities, type StageQuantity } from './quantities/index.ts';
+import { STAGE_FIGURES, stageQuantities, type StageQuantity } from './quantities/index.ts';
 import type { StageFound, StageScene } from './scene.ts';
 import { completeDecisions } from './sizing/complete.ts';
 import { linearAlternative } from './sizing/linearRegulator.ts';
@@ -41,6 +41,7 @@ export const stageArea: Area<object, StageFound, StageScene, CompleteDecisions, 
   id: 'stage',
   compute,
   quantities: stageQuantities,
+  figures: STAGE_FIGURES,
   targets: ({ design }, { decisions, operatingPoints }) => stageTargets(design, decisions, operatingPoints),
   warnings: ({ design }, found, targets) => stageWarnings(design, found, targets),
   cautions: ({ design }, { decisions, operatingPoints }) => stageCautions(design, decisions, operatingPoints),

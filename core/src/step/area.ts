@@ -16,6 +16,7 @@ export const stepArea: Area<
   id: 'step',
   compute: () => ({}),
   quantities: stepQuantities,
+  figures: ['loadStepUndershoot', 'loadStepOvershoot'],
   targets: ({ design }, { decisions, operatingPoints }) => {
     const most = Math.max(...operatingPoints.map((point) => point.outputCurrent));
     const of = (direction: 'down' | 'up', id: StepQuantity, name: string) => ({

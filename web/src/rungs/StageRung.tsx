@@ -22,6 +22,7 @@ export default function StageRung() {
   const brief = useDocument((state) => state.document!.brief);
   const result = useSolved((state) => state.result);
   const calm = useDeferredValue(result);
+  const figures = useDeferredValue(useSolved((state) => state.figures));
   const waveforms = useSolved((state) => state.waveforms);
   const ghost = useSolved((state) => state.ghost);
   const corner = useSolved((state) => state.corner);
@@ -84,7 +85,7 @@ export default function StageRung() {
       {calm ? <CalmDecisions decisions={calm.decisions} /> : null}
       <StillLoad />
       {calm ? <CalmSmall decisions={calm.decisions} outputVoltage={brief.outputVoltage} /> : null}
-      {calm && calm.operatingPoints.length > 0 ? <CalmCorners points={calm.operatingPoints} /> : null}
+      {calm && calm.operatingPoints.length > 0 ? <CalmCorners points={calm.operatingPoints} figures={figures} /> : null}
     </div>
   );
 }

@@ -1,8 +1,9 @@
 import { useMemo, useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import { formatQuantity, loadRipple, type Design, type LightLoad, type OperatingPoint, type Unit } from '@yundro/core';
+import { formatQuantity, type Curve, type Design, type Figures, type LightLoad, type QuantityId } from '@yundro/core';
 import { Plot, type Trace } from '../plots/Plot.tsx';
 import { useAnswer } from '../topology/useAnswer.ts';
+import type { SWEPT } from '../workers/answers.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 import { useSolved } from '../stores/designStore.ts';
 
@@ -21,38 +22,28 @@ const DASHES: Readonly<Record<LightLoad, number[]>> = {
   ultrasonic: [8, 3, 2, 3],
 };
 
-interface Reading {
-  id: string;
-  name: string;
-  unit: Unit;
-  ink: string;
-  log: boolean;
-  read: (point: OperatingPoint) => number;
-}
 type Axis = 'load' | 'line' | 'duty';
 
-const READINGS: readonly Reading[] = [
-  {
-    id: 'frequency',
-    name: 'switching frequency',
-    unit: 'Hz',
-    ink: '--freq',
-    log: true,
-    read: (p) => p.switchingFrequency,
-  },
-  { id: 'ripple', name: 'output ripple', unit: 'V', ink: '--volt', log: false, read: loadRipple },
-  {
-    id: 'efficiency',
-    name: 'efficiency, conduction only',
-    unit: '%',
-    ink: '--power',
-    log: false,
-    read: (p) => p.efficiency,
-  },
-  { id: 'duty', name: 'duty', unit: '%', ink: '--freq', log: false, read: (p) => p.duty },
-  { id: 'peak', name: 'inductor peak', unit: 'A', ink: '--amp', log: false, read: (p) => p.inductorCurrent.peak },
-  { id: 'valley', name: 'inductor valley', unit: 'A', ink: '--amp', log: false, read: (p) => p.inductorCurrent.valley },
-];
+/** How each quantity that a sweep can draw is inked, and whether by decades. */
+const INKS: Readonly<Record<(typeof SWEPT)[number], { ink: string; log?: boolean }>> = {
+  switchingFrequency: { ink: '--freq', log: true },
+  outputRipple: { ink: '--volt' },
+  loadRipple: { ink: '--volt' },
+  efficiency: { ink: '--power' },
+  duty: { ink: '--freq' },
+  inductorPeak: { ink: '--amp' },
+  inductorValley: { ink: '--amp' },
+};
+
+/** A curve of one quantity, where it has a value (above nothing, by decades). */
+function curveOf(x: readonly number[], figures: readonly Figures[], id: QuantityId, log: boolean): Curve {
+  const values = figures.find((row) => row.id === id)?.values ?? [];
+  const shown = x.flatMap((at, i) => {
+    const value = values[i];
+    return value === undefined || (log && value <= 0) ? [] : [{ at, value }];
+  });
+  return { x: shown.map(({ at }) => at), y: shown.map(({ value }) => value) };
+}
 
 const AXES = {
   load: { title: 'load', unit: 'A', log: true },
@@ -64,47 +55,46 @@ const AXES = {
 export function AgainstLoad() {
   const answer = useAnswer(ask);
   const own = useSolved((state) => state.result?.decisions.lightLoad);
-  const [id, setId] = useState('frequency');
+  const [id, setId] = useState<(typeof SWEPT)[number]>('switchingFrequency');
   const [axis, setAxis] = useState<Axis>('load');
-  const reading = READINGS.find((r) => r.id === id)!;
+  const { ink, log = false } = INKS[id];
+  const choices = answer?.overLoad.find(({ figures }) => figures.length > 0)?.figures ?? [];
+  const reading = choices.find((row) => row.id === id);
   const traces = useMemo(
     (): Trace[] =>
       (axis === 'load' ? (answer?.overLoad ?? []) : [])
-        .map(({ policy, points }): Trace => {
-          const shown = points.filter((point) => !reading.log || reading.read(point) > 0);
-          return {
-            name: NAMES[policy],
-            curve: { x: shown.map((p) => p.outputCurrent), y: shown.map((p) => reading.read(p)) },
-            ink: reading.ink,
-            dash: DASHES[policy],
-            wide: policy === own,
-          };
-        })
+        .map(({ policy, x, figures }): Trace => ({
+          name: NAMES[policy],
+          curve: curveOf(x, figures, id, log),
+          ink,
+          dash: DASHES[policy],
+          wide: policy === own,
+        }))
         .filter((trace) => trace.curve.x.length > 0),
-    [answer, reading, own, axis],
+    [answer, id, ink, log, own, axis],
   );
   const boundary = useMemo(() => {
-    const emulated = answer?.overLoad.find(({ policy }) => policy === 'diode-emulation')?.points;
-    const last = emulated?.filter((point) => point.conductionMode === 'DCM').at(-1);
-    return last ? { min: emulated![0]!.outputCurrent, max: last.outputCurrent, name: 'current stops' } : undefined;
+    const emulated = answer?.overLoad.find(({ policy }) => policy === 'diode-emulation');
+    const last = emulated?.modes.lastIndexOf('DCM') ?? -1;
+    return emulated && last >= 0 ? { min: emulated.x[0]!, max: emulated.x[last]!, name: 'DCM' } : undefined;
   }, [answer]);
-  const ownTraces = useMemo((): Trace[] => {
-    const along =
-      axis === 'line'
-        ? answer?.overLine.map((curve) => ({ ...curve, x: curve.points.map((p) => p.inputVoltage) }))
-        : answer?.overDuty.map((curve) => ({ ...curve, x: curve.duties }));
-    return (along ?? [])
-      .map(({ load, points, x }, i): Trace => ({
-        name: `at ${formatQuantity(load, 'A')}`,
-        curve: { x, y: points.map((p) => reading.read(p)) },
-        ink: reading.ink,
-        dash: i === 0 ? [] : [5, 3],
-        wide: i === 0,
-      }))
-      .filter((trace) => trace.curve.x.length > 0 && (!reading.log || trace.curve.y.every((value) => value > 0)));
-  }, [answer, reading, axis]);
+  const ownTraces = useMemo(
+    (): Trace[] =>
+      ((axis === 'line' ? answer?.overLine : answer?.overDuty) ?? [])
+        .map(({ load, x, figures }, i): Trace => ({
+          name: `at ${formatQuantity(load, 'A')}`,
+          curve: curveOf(x, figures, id, log),
+          ink,
+          dash: i === 0 ? [] : [5, 3],
+          wide: i === 0,
+        }))
+        .filter((trace) => trace.curve.x.length > 0),
+    [answer, id, ink, log, axis],
+  );
   const x = useMemo(() => AXES[axis], [axis]);
-  const y = useMemo(() => ({ title: reading.name, unit: reading.unit, log: reading.log }), [reading]);
+  const title = reading?.name ?? '';
+  const unit = reading?.unit ?? '';
+  const y = useMemo(() => ({ title, unit, log }), [title, unit, log]);
   return (
     <section aria-label="Light-load policies" className="against-load">
       <div className="row-head">
@@ -125,9 +115,9 @@ export function AgainstLoad() {
           className="corner-pick"
           aria-label="Quantity drawn"
           value={id}
-          onChange={(e) => setId(e.target.value)}
+          onChange={(e) => setId(e.target.value as (typeof SWEPT)[number])}
         >
-          {READINGS.map((r) => (
+          {choices.map((r) => (
             <option key={r.id} value={r.id}>
               {r.name}
             </option>
@@ -136,7 +126,7 @@ export function AgainstLoad() {
       </div>
       {answer ? (
         <Plot
-          title={reading.name}
+          title={title}
           summary={
             axis === 'load'
               ? 'One curve for each light-load policy; the policy in force is drawn wide.'

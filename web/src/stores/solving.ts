@@ -1,5 +1,13 @@
 import { create } from 'zustand';
-import { cornersOf, type Corner, type Design, type Result, type TapeStretch, type Waveforms } from '@yundro/core';
+import {
+  cornersOf,
+  type Corner,
+  type Design,
+  type Figures,
+  type Result,
+  type TapeStretch,
+  type Waveforms,
+} from '@yundro/core';
 import { latestOnly, TakesTooLong } from '../workers/solver.ts';
 import type { DocumentModule } from './document.ts';
 
@@ -7,6 +15,8 @@ export interface Solved {
   corner: Corner;
   result: Result | undefined;
   waveforms: Waveforms | undefined;
+  /** the table of all corners */
+  figures: Figures[];
   /** the waveforms before the value that is being scrubbed began to move */
   ghost: Waveforms | undefined;
   tapes: Record<string, { low: number; high: number; stretches: TapeStretch[] }>;
@@ -16,7 +26,7 @@ export interface Solved {
 
 /** What solving needs: answers that may fail, or take too long. */
 export interface Solver {
-  solve(document: Design, corner: Corner): Promise<{ result: Result; waveforms: Waveforms | undefined }>;
+  solve(document: Design, corner: Corner): Promise<Pick<Solved, 'waveforms' | 'figures'> & { result: Result }>;
   tape(document: Design, path: string): Promise<{ low: number; high: number; stretches: TapeStretch[] }>;
 }
 
@@ -38,6 +48,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     corner: { inputVoltage: 0, outputCurrent: 0 },
     result: undefined,
     waveforms: undefined,
+    figures: [],
     ghost: undefined,
     tapes: {},
     trouble: undefined,
@@ -53,9 +64,9 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
 
   const solveLatest = latestOnly(
     ({ document, corner }: { document: Design; corner: Corner; id: string }) => solver.solve(document, corner),
-    ({ result, waveforms }, { id }) => {
+    ({ result, waveforms, figures }, { id }) => {
       // an answer for a design that is no longer open is dropped
-      if (documents.store.getState().id === id) store.setState({ result, waveforms, trouble: undefined });
+      if (documents.store.getState().id === id) store.setState({ result, waveforms, figures, trouble: undefined });
     },
     (error, { id }) => {
       if (documents.store.getState().id === id) store.setState({ trouble: words(error) });

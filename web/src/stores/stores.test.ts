@@ -303,7 +303,11 @@ describe('saving', () => {
 });
 
 describe('solving', () => {
-  const answer = (name: string) => ({ result: { verdict: name } as unknown as Result, waveforms: undefined });
+  const answer = (name: string) => ({
+    result: { verdict: name } as unknown as Result,
+    waveforms: undefined,
+    figures: [],
+  });
   const noTape = { low: 1, high: 2, stretches: [] };
 
   test('the newest state is solved; a failure is said beside the figures before it, and passes', async () => {

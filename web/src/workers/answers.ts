@@ -7,12 +7,15 @@ import {
   lineCurves,
   picturesOf,
   solve,
+  tabulate,
   waveformsAt,
   type Alternative,
   type Corner,
   type Design,
   type Explanation,
+  type Figures,
   type LinearAlternative,
+  type OperatingPoint,
   type QuantityId,
   type Result,
   type TapeStretch,
@@ -23,13 +26,30 @@ import {
 export interface Solved {
   result: Result;
   waveforms: Waveforms | undefined;
+  /** the table of all corners */
+  figures: Figures[];
 }
+
+/** Quantities that a sweep can draw. */
+export const SWEPT = [
+  'switchingFrequency',
+  'outputRipple',
+  'loadRipple',
+  'efficiency',
+  'duty',
+  'inductorPeak',
+  'inductorValley',
+] as const satisfies readonly QuantityId[];
 
 /** What the worker answers. Plain functions, so that a test calls them without a worker. */
 export const answers = {
   solve(design: Design, corner: Corner): Solved {
     const result = solve(design);
-    return { result, waveforms: waveformsAt(design, result.decisions, corner) };
+    return {
+      result,
+      waveforms: waveformsAt(design, result.decisions, corner),
+      figures: tabulate(design, result),
+    };
   },
   summary(design: Design): Result {
     return solve(design);
@@ -57,7 +77,22 @@ export const answers = {
   },
   pictures: picturesOf,
   sweeps(design: Design) {
-    return { overLoad: lightLoadCurves(design), overLine: lineCurves(design), overDuty: dutyCurves(design) };
+    const result = solve(design);
+    const read = (points: readonly OperatingPoint[]): Figures[] => tabulate(design, result, SWEPT, points);
+    return {
+      overLoad: lightLoadCurves(design).map(({ policy, points }) => ({
+        policy,
+        x: points.map((p) => p.outputCurrent),
+        modes: points.map((p): string => p.conductionMode),
+        figures: read(points),
+      })),
+      overLine: lineCurves(design).map(({ load, points }) => ({
+        load,
+        x: points.map((p) => p.inputVoltage),
+        figures: read(points),
+      })),
+      overDuty: dutyCurves(design).map(({ load, duties, points }) => ({ load, x: duties, figures: read(points) })),
+    };
   },
 };
 

@@ -12,3 +12,37 @@ export const stageQuantities = {
 } as const satisfies Record<string, Quantity<StageScene>>;
 
 export type StageQuantity = keyof typeof stageQuantities;
+
+/** What the table of all corners shows of the stage, in its order. */
+export const STAGE_FIGURES: readonly StageQuantity[] = [
+  'duty',
+  'boostDuty',
+  'switchingFrequency',
+  'onTime',
+  'inductorRipple',
+  'inductorPeak',
+  'inductorRms',
+  'controlRms',
+  'controlBlocking',
+  'rectifierRms',
+  'rectifierBlocking',
+  'boostControlRms',
+  'boostRectifierRms',
+  'inputCapacitorRms',
+  'inputRipple',
+  'outputCapacitorRms',
+  'outputRipple',
+  'loadRipple',
+  'lossControl',
+  'lossRectifier',
+  'lossDeadTime',
+  'lossWinding',
+  'lossBoostControl',
+  'lossBoostRectifier',
+  'lossFilterWinding',
+  'lossSource',
+  'lossPreload',
+  'lossTotal',
+  'inputAverage',
+  'efficiency',
+];
