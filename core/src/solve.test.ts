@@ -2,13 +2,11 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
   designJsonSchema,
-  designSchema,
   explain,
   findTape,
   free,
   hold,
   isHeld,
-  listDifferences,
   listQuantities,
   newDesign,
   readDesign,
@@ -21,6 +19,7 @@ import {
   waveformsAt,
   type Design,
 } from './index.ts';
+import { designSchema, listDifferences } from './design/index.ts';
 import { absurdDesigns } from './testing/absurd.ts';
 import { designWith, EXAMPLE, exampleWith } from './testing/designs.ts';
 import { addUpTree } from './project/powerTree.ts';
