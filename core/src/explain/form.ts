@@ -1,6 +1,7 @@
 import type { DecidedBy } from '../design/decide.ts';
 import type { Design } from '../design/schema.ts';
 import type { Unit } from '../quantity/index.ts';
+import type { SetFunction } from './expression.ts';
 
 /** What an explanation looks at: at least the design and which rule decided what; each area's own looks at more. */
 export interface Scene {
@@ -12,13 +13,19 @@ export interface Scene {
 export type Kind = 'voltage' | 'current' | 'power' | 'frequency' | 'time' | 'ratio' | 'part';
 
 /**
- * A textbook form of a quantity, kept as data. `tex` names its inputs as \q{id}: set with symbols it is the formula,
- * set with figures it is the same with this design's numbers.
+ * A textbook form of a quantity, kept as data: one expression, which is both evaluated and typeset. It names other
+ * quantities by their ids, and figures and parts that the form itself explains.
  */
 export interface Form {
-  tex: string;
-  inputs: readonly string[];
-  evaluate: (value: (id: string) => number) => number;
+  /** what the quantity is, from the others */
+  expression: string;
+  /** how the quantity stands to the expression: equal unless said */
+  relation?: '=' | '\\le' | '\\ge' | '\\approx';
+  /** figures of the moment that are no quantities of their own */
+  figures?: Readonly<Record<string, { value: number; unit: Unit }>>;
+  /** parts of the expression that are set behind it under a symbol of their own, in the order in which they build on one another */
+  where?: Readonly<Record<string, { symbol: string; expression: string }>>;
+  functions?: Readonly<Record<string, SetFunction>>;
   /** what it assumes and the mode it holds for */
   holds: string;
   source: string;

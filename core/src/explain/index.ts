@@ -1,5 +1,6 @@
 import { splitQuantity, type Unit } from '../quantity/index.ts';
 import { valueAt } from '../design/decision.ts';
+import { expressionOf } from './expression.ts';
 import type { Catalogue, Form, Kind, Quantity, Scene } from './form.ts';
 
 /** An input or a user of an explained quantity, with its value at the same point. */
@@ -48,7 +49,8 @@ export function explainBy<S extends Scene, Q extends string>(
     if (!has(of)) throw new RangeError(`The form of "${id}" names "${of}", which is no quantity.`);
     return all[of].value(scene) ?? 0;
   };
-  const byForm = form ? form.evaluate(read) : undefined;
+  const byForm = form ? evaluateForm(form, read) : undefined;
+  const inputs = form ? inputsOf(form) : [];
   const origin = originOf(scene, quantity);
   const differs = byForm !== undefined && quantity.exact === true && value !== 0;
   return {
@@ -61,9 +63,18 @@ export function explainBy<S extends Scene, Q extends string>(
     ...(form && byForm !== undefined && Number.isFinite(byForm)
       ? {
           formula: {
-            symbols: typeset(form, (input) => (has(input) ? all[input].symbol : undefined)),
-            numbers: typeset({ ...form, tex: form.tex.replace(/\\,(?=\\q\{)/gu, '\\cdot ') }, (input) =>
-              has(input) ? figure(read(input), all[input].unit) : undefined,
+            symbols: typeset(
+              quantity.symbol,
+              form,
+              (input) => (has(input) ? all[input].symbol : input),
+              (set) => set,
+            ).replace(/\\cdot(?=\s*(?:\{|\\(?:sqrt|left|max|pi)))/gu, '\\,'),
+            numbers: typeset(
+              quantity.symbol,
+              form,
+              (input) => (has(input) ? figure(read(input), all[input].unit) : input),
+              // a unit takes the exponent for its own
+              (set) => `\\left(${set}\\right)`,
             ),
             value: byForm,
             holds: form.holds,
@@ -73,8 +84,13 @@ export function explainBy<S extends Scene, Q extends string>(
       : {}),
     ...(differs ? { difference: byForm / value - 1 } : {}),
     ...(origin ? { origin } : {}),
-    inputs: (form?.inputs ?? []).flatMap(linkTo),
-    usedBy: (Object.keys(all) as Q[]).filter((other) => all[other].form?.(scene)?.inputs.includes(id)).flatMap(linkTo),
+    inputs: inputs.flatMap(linkTo),
+    usedBy: (Object.keys(all) as Q[])
+      .filter((other) => {
+        const its = all[other].form?.(scene);
+        return its !== undefined && inputsOf(its).includes(id);
+      })
+      .flatMap(linkTo),
   };
 }
 
@@ -87,19 +103,48 @@ function originOf({ design, result }: Scene, { setBy }: Pick<Quantity, 'setBy'>)
   return valueAt(design.decisions, path) === undefined ? undefined : { path, by: 'held' };
 }
 
-/** Puts symbols or figures in the places that a form's text keeps for its inputs. */
-function typeset(form: Form, show: (id: string) => string | undefined): string {
-  return form.tex.replace(/\\q\{(\w+)\}/gu, (whole, id: string) => {
-    const shown = show(id);
-    return shown === undefined ? whole : `{${shown}}`;
-  });
+/** The quantities that a form names, each once, in the order in which it names them. */
+function inputsOf({ expression, where = {}, figures = {} }: Form): string[] {
+  const named = [expression, ...Object.values(where).map((part) => part.expression)].flatMap(
+    (text) => expressionOf(text).names,
+  );
+  return [...new Set(named)].filter((name) => !Object.hasOwn(where, name) && !Object.hasOwn(figures, name));
+}
+
+function evaluateForm({ expression, where = {}, figures = {}, functions }: Form, read: (id: string) => number): number {
+  const parts = new Map<string, number>();
+  const value = (name: string): number => parts.get(name) ?? figures[name]?.value ?? read(name);
+  for (const [name, part] of Object.entries(where))
+    parts.set(name, expressionOf(part.expression).evaluate(value, functions));
+  return expressionOf(expression).evaluate(value, functions);
+}
+
+/** The form with symbols or figures for its quantities; figures of its own stand as they are, its parts follow it. */
+function typeset(
+  symbol: string,
+  { expression, relation = '=', where = {}, figures = {}, functions }: Form,
+  show: (id: string) => string,
+  base: (set: string) => string,
+): string {
+  const set = (text: string): string =>
+    expressionOf(text).typeset(
+      (name) => {
+        const own = figures[name];
+        if (own) return figure(own.value, own.unit);
+        return `{${where[name]?.symbol ?? show(name)}}`;
+      },
+      base,
+      functions,
+    );
+  const parts = Object.values(where).map((part) => `${part.symbol} = ${set(part.expression)}`);
+  return [`${symbol} ${relation} ${set(expression)}`, ...parts].join(',\\quad ');
 }
 
 const TEX_UNITS: Partial<Record<Unit, string>> = { Ω: '\\Omega', '%': '\\%', '°C': '^\\circ\\mathrm C' };
 
 function figure(value: number, unit: Unit): string {
   const { number, prefix } = splitQuantity(value, unit, { digits: 4 });
-  if (unit === '') return number;
+  if (unit === '') return String(Number(value.toPrecision(4)));
   const letter = prefix === 'µ' ? '\\mu' : prefix === '' ? '' : `\\mathrm{${prefix}}`;
   const name = TEX_UNITS[unit] ?? `\\mathrm{${unit}}`;
   return `${number.replace('−', '-')}\\,${letter}${name}`;

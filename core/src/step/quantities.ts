@@ -1,4 +1,4 @@
-import { PRACTICE, type Quantity } from '../explain/form.ts';
+import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
 import {
@@ -15,7 +15,7 @@ const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
 /** What the inductance counts for while all phases move together, typeset; nothing where they are not coupled. */
 function together({ decisions }: StageScene['result']): string {
   const factor = transientFactor(decisions);
-  return factor === 1 ? '' : `${factor.toPrecision(3)}\\,`;
+  return factor === 1 ? '' : `${factor} * `;
 }
 
 /** The load step and what the stage meets it with. */
@@ -37,12 +37,11 @@ export const stepQuantities = {
     form: ({ design, result, point }) => {
       const zero = stepAt(design, result.decisions, point.inputVoltage).rightHalfPlaneZero;
       return {
-        tex:
+        expression:
           zero === undefined
-            ? `f_c = ${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency}`
-            : `f_c = \\min\\left(${ASSUMED_CROSSOVER}\\,\\q{switchingFrequency},\\ ${CROSSOVER_BELOW_ZERO}\\cdot ${zero.toPrecision(4)}\\,\\mathrm{Hz}\\right)`,
-        inputs: ['switchingFrequency'],
-        evaluate: () => assumedCrossover(result.decisions.switchingFrequency, zero),
+            ? `${ASSUMED_CROSSOVER} * switchingFrequency`
+            : `min(${ASSUMED_CROSSOVER} * switchingFrequency, ${CROSSOVER_BELOW_ZERO} * zero)`,
+        figures: zero === undefined ? {} : { zero: { value: zero, unit: 'Hz' as const } },
         holds:
           'Until the loop is designed: a tenth of the switching frequency, and a quarter of the right-half-plane zero where there is one.',
         source: PRACTICE,
@@ -58,11 +57,7 @@ export const stepQuantities = {
     form: ({ result }) =>
       result.decisions.topology === 'buck'
         ? {
-            tex: `m_\\uparrow = \\frac{\\q{phases}\\left(\\q{maximumDuty}\\,\\q{inputVoltage} - \\q{outputVoltage}\\right)}{${together(result)}\\q{inductance}}`,
-            inputs: ['phases', 'maximumDuty', 'inputVoltage', 'outputVoltage', 'inductance'],
-            evaluate: (q) =>
-              (q('phases') * Math.max(0, q('maximumDuty') * q('inputVoltage') - q('outputVoltage'))) /
-              (transientFactor(result.decisions) * q('inductance')),
+            expression: `phases * max(0, maximumDuty * inputVoltage - outputVoltage) / (${together(result)}inductance)`,
             holds:
               'Every phase at its largest duty; coupled windings count with the inductance they have when all move together.',
             source: SLEW_SOURCE,
@@ -78,9 +73,7 @@ export const stepQuantities = {
     form: ({ result }) =>
       result.decisions.topology === 'buck'
         ? {
-            tex: `m_\\downarrow = \\frac{\\q{phases}\\,\\q{outputVoltage}}{${together(result)}\\q{inductance}}`,
-            inputs: ['phases', 'outputVoltage', 'inductance'],
-            evaluate: (q) => (q('phases') * q('outputVoltage')) / (transientFactor(result.decisions) * q('inductance')),
+            expression: `phases * outputVoltage / (${together(result)}inductance)`,
             holds:
               'Every control switch off; coupled windings count with the inductance they have when all move together.',
             source: SLEW_SOURCE,
@@ -96,7 +89,7 @@ export const stepQuantities = {
       scene.design.brief.loadStep
         ? predictExcursion('down', scene.design, scene.result.decisions, scene.point.inputVoltage)
         : undefined,
-    form: () => excursionForm('slewDown', '\\Delta v_\\downarrow'),
+    form: () => excursionForm('slewDown'),
   },
   loadStepOvershoot: {
     name: 'Overshoot, load off',
@@ -107,21 +100,22 @@ export const stepQuantities = {
       scene.design.brief.loadStep
         ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage)
         : undefined,
-    form: () => excursionForm('slewUp', '\\Delta v_\\uparrow'),
+    form: () => excursionForm('slewUp'),
   },
 } as const satisfies Record<string, Quantity<StageScene>>;
 
 export type StepQuantity = keyof typeof stepQuantities;
 
-function excursionForm(slew: string, symbol: string) {
+function excursionForm(slew: string): Form {
   return {
-    tex: `${symbol} = \\max\\left(\\frac{\\q{loadStep}^2}{2\\,\\q{${slew}}\\,\\q{outputCapacitance}} + \\frac{\\q{${slew}}\\,\\q{outputEsr}^2\\,\\q{outputCapacitance}}{2},\\ \\q{loadStep}\\sqrt{\\q{outputEsr}^2 + \\left(\\frac{1}{2\\pi\\,\\q{crossover}\\,\\q{outputCapacitance}}\\right)^2}\\right)`,
-    inputs: ['loadStep', slew, 'outputCapacitance', 'outputEsr', 'crossover'],
-    evaluate: (q: (id: string) => number) =>
-      Math.max(
-        slewExcursion(q('loadStep'), q(slew), q('outputCapacitance'), q('outputEsr')),
-        loopExcursion(q('loadStep'), q('crossover'), q('outputCapacitance'), q('outputEsr')),
-      ),
+    expression: `max(bySlew(loadStep, ${slew}, outputCapacitance, outputEsr), loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * outputCapacitance))^2))`,
+    functions: {
+      bySlew: {
+        call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),
+        tex: (step, slope, farads, ohms) =>
+          `\\frac{\\left(${step}\\right)^2}{2\\cdot ${slope}\\cdot ${farads}} + \\frac{${slope}\\cdot \\left(${ohms}\\right)^2\\cdot ${farads}}{2}`,
+      },
+    },
     holds: 'First estimate, the worse of slew and loop: the Loop and Scope rungs will replace it by the real loop.',
     source: `Redl, Erisman and Zansky, 1998 (slew; recalled from memory); ${PRACTICE.toLowerCase()} (loop)`,
   };

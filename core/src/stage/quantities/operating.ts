@@ -31,16 +31,9 @@ const ofOnePhase =
   (scene: StageScene): Form | undefined =>
     scene.result.decisions.phases > 1 || discontinuous(scene) ? undefined : formsAt(scene)[which];
 
-const conduction = (
-  symbol: string,
-  current: string,
-  resistance: string,
-  extra?: { tex: string; inputs: string[]; evaluate: Form['evaluate'] },
-): Form => ({
-  tex: `P = \\q{phases}\\left(\\q{${current}}^2\\,\\q{${resistance}}${extra?.tex ?? ''}\\right)`,
-  inputs: ['phases', current, resistance, ...(extra?.inputs ?? [])],
-  evaluate: (q) => q('phases') * (q(current) ** 2 * q(resistance) + (extra?.evaluate(q) ?? 0)),
-  holds: `${symbol}: RMS current through resistance, over all phases, at the temperature the resistance was given for.`,
+const conduction = (name: string, current: string, resistance: string, extra = ''): Form => ({
+  expression: `phases * (${current}^2 * ${resistance}${extra})`,
+  holds: `${name}: RMS current through resistance, over all phases, at the temperature the resistance was given for.`,
   source: ERICKSON('ch. 3'),
 });
 
@@ -54,13 +47,7 @@ const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] 
 ];
 
 function peakOfPulse(ripple: Form | undefined): Form | undefined {
-  return (
-    ripple && {
-      ...ripple,
-      tex: ripple.tex.replace('\\Delta i_L', '\\hat{\\imath}_L'),
-      holds: 'Discontinuous conduction: each pulse starts at zero.',
-    }
-  );
+  return ripple && { ...ripple, holds: 'Discontinuous conduction: each pulse starts at zero.' };
 }
 
 /** The part of the four-switch stage's path that does not switch at a point: its resting leg's switch. */
@@ -95,9 +82,7 @@ export const operatingQuantities = {
         : discontinuous(scene)
           ? formsAt(scene).rectifierDutyDcm
           : {
-              tex: "D' = 1 - \\q{duty}",
-              inputs: ['duty'],
-              evaluate: (q) => 1 - q('duty'),
+              expression: '1 - duty',
               holds: 'Continuous conduction; the dead times, in which a body diode conducts, count in.',
               source: ERICKSON('ch. 2'),
             },
@@ -151,9 +136,7 @@ export const operatingQuantities = {
     kind: 'time',
     value: ({ point }) => point.onTime,
     form: always({
-      tex: 't_\\mathrm{on} = \\frac{\\q{duty}}{\\q{switchingFrequency}}',
-      inputs: ['duty', 'switchingFrequency'],
-      evaluate: (q) => q('duty') / q('switchingFrequency'),
+      expression: 'duty / switchingFrequency',
       holds: 'Always.',
       source: 'Definition of duty',
     }),
@@ -165,9 +148,7 @@ export const operatingQuantities = {
     kind: 'time',
     value: ({ point }) => point.offTime,
     form: always({
-      tex: 't_\\mathrm{off} = \\frac{1-\\q{duty}}{\\q{switchingFrequency}}',
-      inputs: ['duty', 'switchingFrequency'],
-      evaluate: (q) => (1 - q('duty')) / q('switchingFrequency'),
+      expression: '(1 - duty) / switchingFrequency',
       holds: 'Always.',
       source: 'Definition of duty',
     }),
@@ -180,9 +161,8 @@ export const operatingQuantities = {
     value: ({ point }) => point.outputVoltage.average,
     exact: true,
     form: ofBuck({
-      tex: '\\overline{v}_\\mathrm{out} \\le \\q{inputVoltage} - I_L(\\q{controlResistance} + \\q{windingResistance}),\\quad I_L = \\q{inductorAverage}',
-      inputs: ['inputVoltage', 'inductorAverage', 'controlResistance', 'windingResistance'],
-      evaluate: (q) => q('inputVoltage') - q('inductorAverage') * (q('controlResistance') + q('windingResistance')),
+      expression: 'inputVoltage - inductorAverage * (controlResistance + windingResistance)',
+      relation: '\\le',
       holds: 'The ceiling of a buck: the control switch on all the time. Below it, duty sets the output.',
       source: ERICKSON('ch. 3'),
     }),
@@ -197,9 +177,7 @@ export const operatingQuantities = {
     form: (scene) =>
       discontinuous(scene) && scene.point.onTime > 0 && scene.result.decisions.topology !== 'buck'
         ? {
-            tex: 'I_L = \\frac{\\q{inductorPeak}}{2}\\left(\\q{duty} + \\q{rectifierDuty}\\right)',
-            inputs: ['inductorPeak', 'duty', 'rectifierDuty'],
-            evaluate: (q) => (q('inductorPeak') / 2) * (q('duty') + q('rectifierDuty')),
+            expression: '(inductorPeak / 2) * (duty + rectifierDuty)',
             holds: 'Discontinuous conduction: the area of one triangle.',
             source: ERICKSON('ch. 5'),
           }
@@ -225,9 +203,7 @@ export const operatingQuantities = {
       discontinuous(scene)
         ? peakOfPulse(formsAt(scene).ripple)
         : {
-            tex: '\\hat{\\imath}_L = \\q{inductorAverage} + \\frac{\\q{inductorRipple}}{2}',
-            inputs: ['inductorAverage', 'inductorRipple'],
-            evaluate: (q) => q('inductorAverage') + q('inductorRipple') / 2,
+            expression: 'inductorAverage + inductorRipple / 2',
             holds: RAMPS,
             source: ERICKSON('ch. 2'),
           },
@@ -240,9 +216,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.inductorCurrent.valley,
     exact: true,
     form: inCcm({
-      tex: '\\check{\\imath}_L = \\q{inductorAverage} - \\frac{\\q{inductorRipple}}{2}',
-      inputs: ['inductorAverage', 'inductorRipple'],
-      evaluate: (q) => q('inductorAverage') - q('inductorRipple') / 2,
+      expression: 'inductorAverage - inductorRipple / 2',
       holds: RAMPS,
       source: ERICKSON('ch. 2'),
     }),
@@ -255,9 +229,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.inductorCurrent.rms,
     exact: true,
     form: inCcm({
-      tex: 'I_{L,\\mathrm{rms}} = \\sqrt{\\q{inductorAverage}^2 + \\frac{\\q{inductorRipple}^2}{12}}',
-      inputs: ['inductorAverage', 'inductorRipple'],
-      evaluate: (q) => Math.hypot(q('inductorAverage'), q('inductorRipple') / Math.sqrt(12)),
+      expression: 'sqrt(inductorAverage^2 + inductorRipple^2 / 12)',
       holds: RAMPS,
       source: ERICKSON('appendix on RMS values'),
     }),
@@ -270,9 +242,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.controlSwitch.rmsCurrent,
     exact: true,
     form: ofSwitchingLeg({
-      tex: 'I_{Q,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{duty}}',
-      inputs: ['inductorRms', 'duty'],
-      evaluate: (q) => q('inductorRms') * Math.sqrt(q('duty')),
+      expression: 'inductorRms * sqrt(duty)',
       holds: `${RAMPS} Current ${perPhase}.`,
       source: ERICKSON('appendix on RMS values'),
     }),
@@ -285,9 +255,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.controlSwitch.averageCurrent,
     exact: true,
     form: ofSwitchingLeg({
-      tex: 'I_Q = \\q{inductorAverage}\\,\\q{duty}',
-      inputs: ['inductorAverage', 'duty'],
-      evaluate: (q) => q('inductorAverage') * q('duty'),
+      expression: 'inductorAverage * duty',
       holds: RAMPS,
       source: ERICKSON('ch. 3'),
     }),
@@ -300,9 +268,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.rectifier.rmsCurrent,
     exact: true,
     form: ofSwitchingLeg({
-      tex: 'I_{R,\\mathrm{rms}} = \\q{inductorRms}\\sqrt{\\q{rectifierDuty}}',
-      inputs: ['inductorRms', 'rectifierDuty'],
-      evaluate: (q) => q('inductorRms') * Math.sqrt(q('rectifierDuty')),
+      expression: 'inductorRms * sqrt(rectifierDuty)',
       holds: `${RAMPS} Current ${perPhase}.`,
       source: ERICKSON('appendix on RMS values'),
     }),
@@ -315,9 +281,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.rectifier.averageCurrent,
     exact: true,
     form: ofSwitchingLeg({
-      tex: 'I_R = \\q{inductorAverage}\\,\\q{rectifierDuty}',
-      inputs: ['inductorAverage', 'rectifierDuty'],
-      evaluate: (q) => q('inductorAverage') * q('rectifierDuty'),
+      expression: 'inductorAverage * rectifierDuty',
       holds: RAMPS,
       source: ERICKSON('ch. 3'),
     }),
@@ -347,9 +311,7 @@ export const operatingQuantities = {
     kind: 'current',
     value: ({ point }) => point.inputCurrent.average,
     form: always({
-      tex: 'I_\\mathrm{in} = \\frac{\\q{outputPower} + \\q{lossTotal}}{\\q{inputVoltage}}',
-      inputs: ['outputPower', 'lossTotal', 'inputVoltage'],
-      evaluate: (q) => (q('outputPower') + q('lossTotal')) / q('inputVoltage'),
+      expression: '(outputPower + lossTotal) / inputVoltage',
       holds: 'Power balance with exactly the losses listed.',
       source: 'Conservation of energy',
     }),
@@ -406,13 +368,7 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.losses.rectifierConduction,
     exact: true,
-    form: always(
-      conduction('Rectifier', 'rectifierRms', 'rectifierResistance', {
-        tex: ' + \\q{rectifierAverage}\\,\\q{rectifierDrop}',
-        inputs: ['rectifierAverage', 'rectifierDrop'],
-        evaluate: (q) => q('rectifierAverage') * q('rectifierDrop'),
-      }),
-    ),
+    form: always(conduction('Rectifier', 'rectifierRms', 'rectifierResistance', ' + rectifierAverage * rectifierDrop')),
   },
   lossDeadTime: {
     name: 'Body diode in the dead time',
@@ -422,10 +378,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.deadTimeConduction,
     exact: true,
     form: inCcm({
-      tex: 'P_\\mathrm{d} = 2\\,\\q{phases}\\,\\q{bodyDiodeDrop}\\,\\q{inductorAverage}\\,\\q{deadTime}\\,\\q{switchingFrequency}',
-      inputs: ['phases', 'bodyDiodeDrop', 'inductorAverage', 'deadTime', 'switchingFrequency'],
-      evaluate: (q) =>
-        2 * q('phases') * q('bodyDiodeDrop') * Math.abs(q('inductorAverage')) * q('deadTime') * q('switchingFrequency'),
+      expression: '2 * phases * bodyDiodeDrop * abs(inductorAverage) * deadTime * switchingFrequency',
       holds: 'Continuous conduction with positive current; two dead times a period.',
       source: PRACTICE,
     }),
@@ -447,9 +400,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.outputCapacitorEsr,
     exact: true,
     form: always({
-      tex: 'P_{C\\mathrm{out}} = \\q{outputCapacitorRms}^2\\,\\q{outputEsr}',
-      inputs: ['outputCapacitorRms', 'outputEsr'],
-      evaluate: (q) => q('outputCapacitorRms') ** 2 * q('outputEsr'),
+      expression: 'outputCapacitorRms^2 * outputEsr',
       holds: 'Banks lumped; exact for one bank.',
       source: ERICKSON('ch. 3'),
     }),
@@ -462,9 +413,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.inputCapacitorEsr,
     exact: true,
     form: always({
-      tex: 'P_{C\\mathrm{in}} = \\q{inputCapacitorRms}^2\\,\\q{inputEsr}',
-      inputs: ['inputCapacitorRms', 'inputEsr'],
-      evaluate: (q) => q('inputCapacitorRms') ** 2 * q('inputEsr'),
+      expression: 'inputCapacitorRms^2 * inputEsr',
       holds: 'Banks lumped; exact for one bank.',
       source: ERICKSON('ch. 3'),
     }),
@@ -528,9 +477,7 @@ export const operatingQuantities = {
         ...EXTRA_LOSSES.filter(([, of]) => of(point.losses) !== undefined).map(([id]) => id),
       ];
       return {
-        tex: `P_\\mathrm{loss} = ${inputs.map((id) => `\\q{${id}}`).join(' + ')}`,
-        inputs,
-        evaluate: (q) => inputs.reduce((sum, id) => sum + q(id), 0),
+        expression: inputs.join(' + '),
         holds: lossScopeWords(result.lossScope),
         source: 'Sum of what is listed',
       };
@@ -544,9 +491,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.outputPower,
     exact: true,
     form: always({
-      tex: 'P_\\mathrm{out} = \\q{outputVoltageAverage}\\,\\q{outputCurrent}',
-      inputs: ['outputVoltageAverage', 'outputCurrent'],
-      evaluate: (q) => q('outputVoltageAverage') * q('outputCurrent'),
+      expression: 'outputVoltageAverage * outputCurrent',
       holds: 'Ripple power left out.',
       source: 'Definition',
     }),
@@ -558,10 +503,7 @@ export const operatingQuantities = {
     kind: 'ratio',
     value: ({ point }) => point.efficiency,
     form: ({ result }) => ({
-      tex: '\\eta = \\frac{\\q{outputPower}}{\\q{outputPower} + \\q{lossTotal}}',
-      inputs: ['outputPower', 'lossTotal'],
-      evaluate: (q) =>
-        q('outputPower') + q('lossTotal') > 0 ? q('outputPower') / (q('outputPower') + q('lossTotal')) : 0,
+      expression: 'outputPower / (outputPower + lossTotal)',
       holds: lossScopeWords(result.lossScope),
       source: 'Definition',
     }),

@@ -56,19 +56,28 @@ export const sizingQuantities = {
       const shape = shapeOf(design, decisions);
       const { low, high } = dutyEnds(shape);
       const usual = usualFrequency(switchedVoltage(shape), shape.pulsed, shape.rippleSchool === 'small-and-fast');
-      const figure = (duty: number): string => duty.toPrecision(3);
       return {
-        tex: String.raw`f \le \min\left(${usual / 1000}\,\mathrm{kHz},\ \frac{${figure(low.duty)}}{1.25\,\q{minimumOnTime}},\ \frac{1 - ${figure(high.duty)}}{1.25\,\q{minimumOffTime}},\ f(P_\mathrm{max})\right)`,
-        inputs: ['minimumOnTime', 'minimumOffTime'],
-        evaluate: (q) =>
-          frequencyFor({
-            ...shape,
-            control: {
-              ...shape.control,
-              minimumOnTime: q('minimumOnTime'),
-              minimumOffTime: q('minimumOffTime'),
-            },
-          }).frequency,
+        expression: 'chosen(usual, low / (1.25 * minimumOnTime), (1 - high) / (1.25 * minimumOffTime))',
+        relation: '\\le',
+        figures: {
+          usual: { value: usual, unit: 'Hz' },
+          low: { value: low.duty, unit: '%' },
+          high: { value: high.duty, unit: '%' },
+        },
+        functions: {
+          chosen: {
+            call: (_, byOnTime = 0, byOffTime = 0) =>
+              frequencyFor({
+                ...shape,
+                control: {
+                  ...shape.control,
+                  minimumOnTime: low.duty / (1.25 * byOnTime),
+                  minimumOffTime: (1 - high.duty) / (1.25 * byOffTime),
+                },
+              }).frequency,
+            tex: (...limits) => `\\min\\left(${limits.join(',\\ ')},\\ f(P_\\mathrm{max})\\right)`,
+          },
+        },
         holds: `The usual frequency for the ${switchedVoltage(shape).toPrecision(3)} V that are switched (falling with its power 0.7 above 40 V); ideal duty, smallest at ${low.input.toPrecision(4)} V and largest at ${high.input.toPrecision(4)} V, a quarter of each time limit to spare; and the frequency at which switches and windings that can be had are expected to lose no more than their share. Then a value that people set, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
         source: PRACTICE,
       };
@@ -113,9 +122,16 @@ export const sizingQuantities = {
         const shape = { brief, model: topologyModel(decisions.topology) };
         const volts = pulsedInductance(shape, 1);
         return {
-          tex: String.raw`L = \frac{(${PULSED_DUTY}\cdot ${brief.inputVoltage.min}\,\mathrm V)^2}{2\cdot ${brief.outputCurrent.max}\,\mathrm A\,\q{switchingFrequency}\,(${((PULSED_DUTY * brief.inputVoltage.min) ** 2 / (2 * brief.outputCurrent.max * volts)).toPrecision(4)}\,\mathrm V)}`,
-          inputs: ['switchingFrequency'],
-          evaluate: (q) => volts / q('switchingFrequency'),
+          expression: '(pulsed * lowest)^2 / (2 * load * switchingFrequency * fall)',
+          figures: {
+            pulsed: { value: PULSED_DUTY, unit: '%' },
+            lowest: { value: brief.inputVoltage.min, unit: 'V' },
+            load: { value: brief.outputCurrent.max, unit: 'A' },
+            fall: {
+              value: (PULSED_DUTY * brief.inputVoltage.min) ** 2 / (2 * brief.outputCurrent.max * volts),
+              unit: 'V',
+            },
+          },
           holds:
             'Discontinuous conduction, lossless: the duty named at the least input and full load; the last figure is what the inductor discharges against. Then the next lower E6 value.',
           source: ERICKSON('ch. 5'),
@@ -126,9 +142,8 @@ export const sizingQuantities = {
       const largest = Math.max(SMALL_CURRENT, ...corners.map((at) => at.inductorAverage));
       const volts = worst.inductorRipple * switchingFrequency;
       return {
-        tex: `L = \\frac{v_L\\,d}{\\q{rippleRatio}\\,(${largest.toPrecision(4)}\\,\\mathrm A)\\,\\q{switchingFrequency}},\\quad v_L\\,d = ${volts.toPrecision(4)}\\,\\mathrm V`,
-        inputs: ['rippleRatio', 'switchingFrequency'],
-        evaluate: (q) => volts / (q('rippleRatio') * largest * q('switchingFrequency')),
+        expression: 'voltSeconds / (rippleRatio * largest * switchingFrequency)',
+        figures: { voltSeconds: { value: volts, unit: 'V' }, largest: { value: largest, unit: 'A' } },
         holds: `Volts across the inductor times their part of the period, largest over the line at ${worst.inputVoltage.toPrecision(4)} V; the current is what one phase’s inductor carries at most at full load. Then the nearest E6 value.`,
         source: ERICKSON('ch. 2'),
       };
@@ -144,9 +159,8 @@ export const sizingQuantities = {
     form: ({ result }) =>
       result.decided.some((d) => d.path === 'inductor.saturationCurrent')
         ? {
-            tex: 'I_\\mathrm{sat} \\ge \\max\\left(1.35\\,\\q{inductorAverage},\\ 1.2\\,\\q{inductorPeak}\\right)',
-            inputs: ['inductorAverage', 'inductorPeak'],
-            evaluate: (q) => wantedSaturation(q('inductorAverage'), q('inductorPeak')),
+            expression: 'max(1.35 * inductorAverage, 1.2 * inductorPeak)',
+            relation: '\\ge',
             holds: 'At full load; then the next higher E24 value.',
             source: PRACTICE,
           }
@@ -164,11 +178,7 @@ export const sizingQuantities = {
       const duty = point.region ? 'boostDuty' : 'duty';
       const inverting = decisions.topology === 'inverting-buck-boost';
       return {
-        tex: String.raw`f_z = \frac{\q{phases}\,(1-\q{${duty}})^2\,\q{outputVoltage}}{2\pi\,${inverting ? '\\q{duty}\\,' : ''}\q{inductance}\,\q{outputCurrent}}`,
-        inputs: ['phases', duty, 'outputVoltage', 'inductance', 'outputCurrent'],
-        evaluate: (q) =>
-          (q('phases') * (1 - q(duty)) ** 2 * q('outputVoltage')) /
-          (2 * Math.PI * (inverting ? q('duty') : 1) * q('inductance') * q('outputCurrent')),
+        expression: `phases * (1 - ${duty})^2 * outputVoltage / (2 * pi * ${inverting ? 'duty * ' : ''}inductance * outputCurrent)`,
         holds:
           'Averaged model in continuous conduction: a longer on-time first starves the output. Lowest at the least input and full load; the loop must cross over well below it.',
         source: ERICKSON('ch. 8'),
@@ -182,9 +192,8 @@ export const sizingQuantities = {
     kind: 'ratio',
     value: ({ design }) => linearAlternative(design.brief).efficiency,
     form: ({ design: { brief } }) => ({
-      tex: `\\eta_\\mathrm{lin} = \\frac{\\q{outputVoltage}}{${brief.inputVoltage.nominal}\\,\\mathrm V}`,
-      inputs: ['outputVoltage'],
-      evaluate: (q) => Math.min(1, q('outputVoltage') / brief.inputVoltage.nominal),
+      expression: 'min(1, outputVoltage / nominal)',
+      figures: { nominal: { value: brief.inputVoltage.nominal, unit: 'V' } },
       holds: 'At nominal input; the regulator’s own current left out.',
       source: PRACTICE,
     }),
@@ -196,9 +205,11 @@ export const sizingQuantities = {
     kind: 'power',
     value: ({ design }) => linearAlternative(design.brief).heat,
     form: ({ design: { brief } }) => ({
-      tex: `P_\\mathrm{lin} = \\left(${brief.inputVoltage.max}\\,\\mathrm V - \\q{outputVoltage}\\right) ${brief.outputCurrent.max}\\,\\mathrm A`,
-      inputs: ['outputVoltage'],
-      evaluate: (q) => Math.max(0, brief.inputVoltage.max - q('outputVoltage')) * brief.outputCurrent.max,
+      expression: 'max(0, highest - outputVoltage) * load',
+      figures: {
+        highest: { value: brief.inputVoltage.max, unit: 'V' },
+        load: { value: brief.outputCurrent.max, unit: 'A' },
+      },
       holds: 'At the highest input and full load.',
       source: PRACTICE,
     }),

@@ -88,6 +88,19 @@ export interface Sized {
   crossover: number;
 }
 
+/** The least number up to `most` that suffices, where more always does too; undefined where none does. */
+function fewest(most: number, suffices: (count: number) => boolean): number | undefined {
+  if (!suffices(most)) return undefined;
+  let short = 0;
+  let enough = most;
+  while (enough - short > 1) {
+    const middle = Math.floor((short + enough) / 2);
+    if (suffices(middle)) enough = middle;
+    else short = middle;
+  }
+  return enough;
+}
+
 /** Times `unit` in parallel. */
 function of(unit: CapacitorBank, count: number): CapacitorBank {
   return { ...unit, count };
@@ -154,9 +167,11 @@ export function chooseOutputBank(
   };
 
   const ceramic = ceramicFor(outputVoltage);
-  for (let count = 1; count <= MOST_CERAMICS; count += 1) {
-    const banks = [of(ceramic, count)];
-    if (fits(banks)) return { value: banks, rule: ruleFor(banks) };
+  // equal parts: every figure falls with their number
+  const enough = fewest(MOST_CERAMICS, (count) => fits([of(ceramic, count)]));
+  if (enough !== undefined) {
+    const banks = [of(ceramic, enough)];
+    return { value: banks, rule: ruleFor(banks) };
   }
   const bulk = bulkFor(outputVoltage);
   for (let count = 1; count <= MOST_BULK; count += 1) {
