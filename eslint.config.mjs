@@ -30,8 +30,8 @@ export default tseslint.config(
         {
           patterns: [
             {
-              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$)',
-              message: 'The core imports only itself, zod and jsonc-parser.',
+              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs/number$)',
+              message: 'The core imports only itself, zod, jsonc-parser and mathjs.',
             },
           ],
         },

@@ -192,7 +192,7 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
   const sweep = page.getByRole('region', { name: 'Light-load policies' });
   await expect(sweep.getByRole('img', { name: /one curve for each light-load policy/iu })).toBeVisible();
   await sweep.getByLabel('Axis').selectOption('duty');
-  await sweep.getByLabel('Quantity drawn').selectOption('ripple');
+  await sweep.getByLabel('Quantity drawn').selectOption('outputRipple');
   await expect(sweep.getByText('at 600 mA')).toBeVisible();
   await sweep.evaluate((panel) => panel.scrollIntoView());
   expect(await page.evaluate(() => window.scrollY)).toBe(0);

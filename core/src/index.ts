@@ -35,7 +35,8 @@ export {
 export { solve, type Result } from './solve.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
 export { type Target } from './verdict/target.ts';
-export { explain, listQuantities, type Explanation, type QuantityId } from './areas.ts';
+export type { QuantityId } from './areas.ts';
+export { explain, listQuantities, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint, type SwitchStress } from './stage/operating/operatingPoint.ts';
 export type { CompleteDecisions } from './stage/operating/stage.ts';
 export { waveformsAt, type Waveforms } from './stage/operating/waveforms.ts';

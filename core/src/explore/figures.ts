@@ -1,4 +1,5 @@
-import { AREAS, describeQuantity, readQuantity, type QuantityId } from '../areas.ts';
+import { AREAS, type QuantityId } from '../areas.ts';
+import { describeQuantity, readQuantity } from '../catalogue.ts';
 import type { Design } from '../design/schema.ts';
 import type { Unit } from '../quantity/index.ts';
 import type { Result } from '../solve.ts';

@@ -1,13 +1,7 @@
 import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
-import {
-  ASSUMED_CROSSOVER,
-  assumedCrossover,
-  CROSSOVER_BELOW_ZERO,
-  loopExcursion,
-  slewExcursion,
-} from '../stage/sizing/outputBank.ts';
+import { ASSUMED_CROSSOVER, CROSSOVER_BELOW_ZERO, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { predictExcursion, stepAt } from './excursion.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';

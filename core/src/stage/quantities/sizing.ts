@@ -10,7 +10,6 @@ import { meansPulses, PULSED_DUTY, SMALL_CURRENT } from '../sizing/mode.ts';
 import { transientFactor } from '../sizing/coupling.ts';
 import { estimate } from '../sizing/estimate.ts';
 import { usualFrequency } from '../sizing/frequency.ts';
-import { wantedSaturation } from '../sizing/inductor.ts';
 import { linearAlternative } from '../sizing/linearRegulator.ts';
 
 /** A complete design's shape, as its frequency was chosen from it. */
