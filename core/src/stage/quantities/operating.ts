@@ -371,7 +371,7 @@ export const operatingQuantities = {
     form: always(conduction('Rectifier', 'rectifierRms', 'rectifierResistance', ' + rectifierAverage * rectifierDrop')),
   },
   lossDeadTime: {
-    name: 'Body diode in the dead time',
+    name: 'Dead-time loss',
     symbol: 'P_\\mathrm{d}',
     unit: 'W',
     kind: 'power',
@@ -384,7 +384,7 @@ export const operatingQuantities = {
     }),
   },
   lossWinding: {
-    name: 'Winding',
+    name: 'Winding loss',
     symbol: 'P_L',
     unit: 'W',
     kind: 'power',
@@ -447,14 +447,14 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.outputFilterEsr,
   },
   lossSource: {
-    name: 'Source resistance',
+    name: 'Source resistance loss',
     symbol: 'P_S',
     unit: 'W',
     kind: 'power',
     value: ({ point }) => point.losses.sourceResistance,
   },
   lossPreload: {
-    name: 'Preload',
+    name: 'Preload loss',
     symbol: 'P_0',
     unit: 'W',
     kind: 'power',
