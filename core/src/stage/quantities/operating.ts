@@ -69,6 +69,15 @@ export const operatingQuantities = {
     exact: true,
     form: (scene) => formsAt(scene)[discontinuous(scene) ? 'dutyDcm' : 'dutyCcm'],
   },
+  // how older texts count the duty
+  pulseRatio: {
+    name: 'Pulse ratio, period over on-time',
+    symbol: 'T/t_\\mathrm{on}',
+    unit: '',
+    kind: 'ratio',
+    value: ({ point }) => (point.onTime > 0 ? 1 / (point.onTime * point.switchingFrequency) : undefined),
+    form: always({ expression: '1 / duty', holds: 'Always.', source: 'Definition' }),
+  },
   rectifierDuty: {
     name: 'Rectifier duty',
     symbol: "D'",
