@@ -1,0 +1,43 @@
+import { z } from 'zod';
+import { positive, nonNegative, fraction, celsius, name, choice, object, range } from './fields.ts';
+
+/** What the stage is for. */
+export const briefSchema = object({
+  inputVoltage: range(
+    object({
+      min: positive('lowest input, V'),
+      nominal: positive('nominal input, V'),
+      max: positive('highest input, V'),
+    }),
+  ),
+  outputVoltage: positive('output, V, as a magnitude'),
+  outputCurrent: range(object({ min: nonNegative('lightest load, A'), max: positive('full load, A') })),
+  outputRipple: positive('allowed output ripple, V peak to peak').optional(),
+  loadStep: object({
+    from: nonNegative('A'),
+    to: nonNegative('A'),
+    slewRate: positive('A/s').optional(),
+    deviation: positive('allowed excursion of the output, V').optional(),
+    settlingTime: positive('s').optional(),
+    settlingBand: fraction('fraction of the output voltage').optional(),
+  }).optional(),
+  load: choice(
+    ['resistive', 'constant-current', 'constant-power'],
+    'what the load does when the output moves; constant power counts as constant current at an operating point',
+  ).default('resistive'),
+  ambientTemperature: celsius('°C').default(25),
+  efficiency: fraction('wanted at nominal input and full load').optional(),
+  junctionTemperature: celsius('highest junction temperature allowed, °C').default(125),
+  inputRipple: positive('allowed input ripple, V peak to peak').optional(),
+  source: choice(['supply', 'battery'], 'what feeds the stage: a battery has no current limit of its own').optional(),
+  sourceName: name(80).optional(),
+  sourceResistance: nonNegative('of the source and its leads, Ω; a stiff source when absent').optional(),
+  sourceInductance: nonNegative('of the source and its leads, H').optional(),
+  outputPolarity: choice(['positive', 'negative'], 'of the output against return').optional(),
+  keepClear: z
+    .array(range(object({ min: nonNegative('Hz'), max: positive('Hz') })), { error: 'expected a list of bands' })
+    .max(20, { error: 'expected at most 20 bands' })
+    .optional()
+    .meta({ description: 'bands of frequency that the switching and its harmonics should stay out of' }),
+  inputFuse: positive('rating of the fuse at the source, A').optional(),
+});

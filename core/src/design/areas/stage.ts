@@ -1,0 +1,90 @@
+import { z } from 'zod';
+import { positive, nonNegative, count, name, choice, object } from './fields.ts';
+
+export const MAXIMUM_BANKS = 64;
+
+const switchSchema = object({
+  onResistance: nonNegative('Ω').optional(),
+  bodyDiodeVoltage: nonNegative('forward drop of the body diode, V').optional(),
+  voltageRating: positive('V').optional(),
+  partId: name(120).optional(),
+});
+
+export const rectifierSchema = z.discriminatedUnion(
+  'kind',
+  [
+    switchSchema.extend({ kind: z.literal('synchronous') }),
+    object({
+      kind: z.literal('diode'),
+      forwardVoltage: nonNegative('V').optional(),
+      resistance: nonNegative('slope resistance, Ω').optional(),
+      voltageRating: positive('V').optional(),
+      partId: name(120).optional(),
+    }),
+  ],
+  { error: 'expected an object with kind "synchronous" or "diode"' },
+);
+
+export const capacitorBankSchema = object({
+  capacitance: positive('effective capacitance of one, F'),
+  esr: nonNegative('Ω, of one').default(0),
+  esl: nonNegative('H, of one').default(0),
+  count: count(10_000, 'equal ones in parallel').default(1),
+  rippleCurrentRating: positive('A RMS, of one').optional(),
+  voltageRating: positive('V').optional(),
+  partId: name(120).optional(),
+});
+const banks = z
+  .array(capacitorBankSchema, { error: 'expected a list of capacitor banks' })
+  .min(1, { error: 'expected at least one bank' })
+  .max(MAXIMUM_BANKS, { error: `expected at most ${MAXIMUM_BANKS} banks` });
+
+export const RIPPLE_SCHOOLS = ['general', 'peak-current-mode', 'constant-on-time', 'small-and-fast'] as const;
+
+/** Decisions about the power stage. */
+export const stageShape = {
+  topology: choice(['buck', 'boost', 'inverting-buck-boost', 'four-switch-buck-boost'], 'the stage').optional(),
+  phases: count(8, 'interleaved phases').optional(),
+  switchingFrequency: positive('Hz').optional(),
+  lightLoad: choice(['forced-pwm', 'diode-emulation', 'pulse-skipping', 'ultrasonic'], 'light-load policy').optional(),
+  rippleSchool: choice(RIPPLE_SCHOOLS, 'school that names the inductor ripple ratio').optional(),
+  rippleRatio: positive('inductor ripple, peak to peak, over its full-load average').optional(),
+  inductor: object({
+    inductance: positive('H').optional(),
+    resistance: nonNegative('Ω').optional(),
+    saturationCurrent: positive('A').optional(),
+    partId: name(120).optional(),
+  }).optional(),
+  coupling: object({
+    coefficient: nonNegative('0 to below 1').refine((value) => value < 1, { error: 'expected below 1' }),
+    polarity: choice(['inverse', 'direct'], 'sense of the pair'),
+    arrangement: choice(
+      ['pairs', 'one-core'],
+      'two windings a core, half a period apart (when absent), or all on one; inverse on one core, the coefficient is the sum over the others',
+    ).optional(),
+  }).optional(),
+  conduction: choice(
+    ['fixed-frequency', 'critical'],
+    'critical: each period ends as the current comes back, and the frequency follows line and load',
+  ).optional(),
+  critical: object({
+    valleyCurrent: nonNegative('how far below zero the current goes before the next period, A').optional(),
+    nodeCapacitance: nonNegative('of one switch node, F, for zero-voltage switching').optional(),
+  }).optional(),
+  preload: nonNegative('current that is always drawn beside the load, A').optional(),
+  controlSwitch: switchSchema.optional(),
+  rectifier: rectifierSchema.optional(),
+  boostLeg: object({
+    controlSwitch: switchSchema.optional(),
+    rectifier: rectifierSchema.optional(),
+  }).optional(),
+  outputCapacitors: banks.optional(),
+  inputCapacitors: banks.optional(),
+  /** why the person chose as they did, by the decision's path */
+  reasons: z.record(z.string(), name(2000), { error: 'expected an object of reasons by decision' }).optional(),
+  outputFilter: object({
+    inductance: positive('H'),
+    resistance: nonNegative('Ω').default(0),
+    capacitors: banks,
+  }).optional(),
+};
