@@ -115,8 +115,26 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   await expect(page.locator('[data-decision="inductor.inductance"] .rule')).toContainText('free: 30 % ripple');
   await expect(inductance).not.toHaveAttribute('aria-valuetext', /5.6.µH/u);
 
+  // a value typed on the tape itself, a wrong one refused; ends and large steps by key
+  const frequency = tape(page, 'Frequency');
+  await frequency.focus();
+  await page.keyboard.type('6x');
+  await expect(page.locator('[data-decision="switchingFrequency"] .invalid-feedback')).toBeVisible();
+  await page.keyboard.press('Backspace');
+  await page.keyboard.type('00k');
+  await page.keyboard.press('Enter');
+  await expect(frequency).toHaveAttribute('aria-valuetext', /600.kHz/u);
+  await expect(frequency).toBeFocused();
+  await page.keyboard.press('PageDown');
+  await expect(frequency).toHaveAttribute('aria-valuetext', /470.kHz/u);
+  await page.keyboard.press('Home');
+  await expect(frequency).toHaveAttribute('aria-valuetext', /50.kHz/u);
+  await expect(frequency).toHaveAccessibleDescription(/missed from .* to .*: on-time under/u);
+  await page.keyboard.type('400k');
+  await page.keyboard.press('Enter');
+
   await margin(page, 'Inductor peak').click();
-  const why = page.getByRole('region', { name: 'Why this number' });
+  const why = page.getByRole('dialog', { name: 'Why this number' });
   await expect(why).toContainText('Inductor peak');
   await expect(why.locator('.katex-html').first()).toBeVisible();
   await expect(why).toContainText('Source: Erickson');
@@ -125,8 +143,10 @@ test('held stays, free follows; arrow keys step; every number says why', async (
     .first()
     .click();
   await expect(why.getByRole('heading')).toHaveText('Inductor ripple, peak to peak');
+  await expect(why.getByRole('heading')).toBeFocused();
   await page.keyboard.press('Escape');
   await expect(why).toBeHidden();
+  await expect(margin(page, 'Inductor peak')).toBeFocused();
 
   await page.locator('.schematic [data-why="controlRms"]').click();
   await expect(why.getByRole('heading')).toHaveText('Control switch RMS');

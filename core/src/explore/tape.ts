@@ -41,9 +41,16 @@ export function tapesFor(decisions: CompleteDecisions): TapeDefinition[] {
   return [...TAPES, ...MORE_TAPES.filter(({ path }) => valueAt(decisions, path) !== undefined)];
 }
 
-/** The design with the tape's decision held at `value`. */
-export function setTape(design: Design, path: string, value: number): Design {
-  const { decisions } = completeDecisions(design);
+/**
+ * The design with the tape's decision held at `value`.
+ * @param decisions in force, where they are known: nothing is decided anew then
+ */
+export function setTape(
+  design: Design,
+  path: string,
+  value: number,
+  decisions: CompleteDecisions = completeDecisions(design).decisions,
+): Design {
   return hold(withKind(design, path, decisions), path, tapeOf(path).write(decisions, value));
 }
 

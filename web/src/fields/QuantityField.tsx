@@ -18,6 +18,8 @@ export interface QuantityFieldProps {
   fault?: string | undefined;
   hideLabel?: boolean;
   small?: boolean;
+  /** what has been typed already as the field appears */
+  begun?: string;
 }
 
 /**
@@ -25,11 +27,24 @@ export interface QuantityFieldProps {
  * Escape brings back the value in force. A wrong entry is marked with what would be right, and the last good value stays.
  */
 export function QuantityField(props: QuantityFieldProps) {
-  const { label, value, unit, onChange, optional = false, placeholder, check, series, fault, hideLabel, small } = props;
+  const {
+    label,
+    value,
+    unit,
+    onChange,
+    optional = false,
+    placeholder,
+    check,
+    series,
+    fault,
+    hideLabel,
+    small,
+    begun,
+  } = props;
   const id = useId();
   const shown = value === undefined ? '' : formatExact(value, unit).replace('\u00a0', ' ');
   /** what is being typed; undefined while the field shows the value in force */
-  const [typed, setTyped] = useState<string>();
+  const [typed, setTyped] = useState<string | undefined>(begun);
 
   const read = (text: string): { value: number | undefined } | { message: string } => {
     if (text.trim() === '' && optional) return { value: undefined };

@@ -1,7 +1,12 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
-import { useEffect, useId, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { memo, useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { formatQuantity, isHeld, setTape, stepTape, type TapeDefinition } from '@yundro/core';
 import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
+import pencil from 'bootstrap-icons/icons/pencil.svg?raw';
+import { Icon } from '../app/Icon.tsx';
+import { useWidth } from '../app/useWidth.ts';
+import { QuantityField } from '../fields/QuantityField.tsx';
 import { askWhy } from '../stores/viewStore.ts';
 import { HoldToggle } from './HoldToggle.tsx';
 
@@ -9,19 +14,59 @@ const WIDTH = 420;
 const INSET = 8;
 const LINE = 27;
 
+/** What a tape shows of the last answer, as plain values: a tape that none of them moves is not drawn again. */
+function useReading(tape: TapeDefinition) {
+  return useSolved(
+    useShallow((state) => {
+      const decisions = state.result?.decisions;
+      if (!decisions) return undefined;
+      const { low, high } = tape.range(decisions);
+      return { value: tape.read(decisions), low, high, text: bankText(tape.path, decisions) };
+    }),
+  );
+}
+
+/** Holds a tape's decision at a value: what is written is made from the decisions in force, with nothing solved here. */
+function put(tape: TapeDefinition, value: number): void {
+  const decisions = useSolved.getState().result?.decisions;
+  if (decisions) edit((document) => setTape(document, tape.path, value, decisions));
+}
+
 /** A decision as a measuring tape: forbidden stretches hatched and labelled, the marker on the value in force. */
 export function Tape({ tape }: { tape: TapeDefinition }) {
+  const reading = useReading(tape);
+  return reading ? <DrawnTape tape={tape} {...reading} /> : null;
+}
+
+const DrawnTape = memo(function DrawnTape({
+  tape,
+  value,
+  low: ownLow,
+  high: ownHigh,
+  text,
+}: {
+  tape: TapeDefinition;
+  value: number;
+  low: number;
+  high: number;
+  text: string | undefined;
+}) {
   const pattern = useId().replace(/:/gu, '');
+  const description = useId();
   const svg = useRef<SVGSVGElement>(null);
-  const decisions = useSolved((state) => state.result?.decisions);
+  const width = useWidth(svg, WIDTH);
   const found = useSolved((state) => state.tapes[tape.path]);
   const drag = useRef<{ low: number; high: number } | undefined>(undefined);
+  /** what was typed on the tape so far; undefined while nothing is */
+  const [typing, setTyping] = useState<string>();
   // keys pressed faster than the answers come step from where the last one led
   const ahead = useRef<number | undefined>(undefined);
-  const settled = decisions && tape.read(decisions);
   useEffect(() => {
-    if (ahead.current === settled) ahead.current = undefined;
-  }, [settled]);
+    if (ahead.current === value) ahead.current = undefined;
+    // a value that was clamped or taken back elsewhere must not be stepped from
+    const timer = setTimeout(() => (ahead.current = undefined), 400);
+    return () => clearTimeout(timer);
+  }, [value]);
   // the rung may be left with the marker held: the drag ends where it is
   useEffect(
     () => () => {
@@ -29,72 +74,90 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
     },
     [],
   );
-  // a value that was clamped or taken back elsewhere must not be stepped from
-  const document = useDocument((state) => state.document);
-  useEffect(() => {
-    const timer = setTimeout(() => (ahead.current = undefined), 400);
-    return () => clearTimeout(timer);
-  }, [document]);
-  if (!decisions) return null;
 
-  const value = tape.read(decisions);
-  const own = tape.range(decisions);
   // while the marker is dragged the tape's ends stay where they are
-  const range = drag.current ?? (found && value >= found.low && value <= found.high ? found : own);
+  const range =
+    drag.current ?? (found && value >= found.low && value <= found.high ? found : { low: ownLow, high: ownHigh });
   const { low, high } = range;
   const log = tape.series !== undefined;
   const scale = (log ? scaleLog() : scaleLinear())
     .domain([low, high])
-    .range([INSET, WIDTH - INSET])
+    .range([INSET, width - INSET])
     .clamp(true);
   const show = (at: number): string => (tape.kind === 'count' ? String(Math.round(at)) : formatQuantity(at, tape.unit));
 
-  const valueAtPointer = (event: PointerEvent): number => {
-    const box = svg.current!.getBoundingClientRect();
-    const raw = scale.invert(((event.clientX - box.left) / box.width) * WIDTH);
-    if (tape.kind === 'count') return Math.max(1, Math.round(raw));
-    return Number(raw.toPrecision(event.altKey ? 3 : 2));
-  };
   const move = (event: PointerEvent): void => {
-    const next = valueAtPointer(event);
+    const raw = scale.invert(event.clientX - svg.current!.getBoundingClientRect().left);
     performance.mark('yundro-moved');
-    edit((document) => setTape(document, tape.path, next));
+    put(tape, tape.kind === 'count' ? Math.max(1, Math.round(raw)) : Number(raw.toPrecision(event.altKey ? 3 : 2)));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
-    const direction = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key] as 1 | -1 | undefined;
-    if (direction === undefined) return;
+    const next = keyed(event, tape, ahead.current ?? value, range);
+    if (next === 'typed') setTyping(event.key === 'Enter' ? '' : event.key);
+    if (next === undefined) return;
     event.preventDefault();
-    const from = ahead.current ?? value;
-    const next = stepTape(tape.path, from, direction, event.shiftKey ? 'coarse' : event.altKey ? 'fine' : 'normal');
+    if (next === 'typed') return;
     ahead.current = next;
-    edit((document) => setTape(document, tape.path, next));
+    put(tape, next);
   };
 
-  const missed = found?.stretches.filter((stretch) => stretch.verdict === 'missed') ?? [];
-  const marginal = found?.stretches.filter((stretch) => stretch.verdict === 'marginal') ?? [];
+  const stretches = found?.stretches ?? [];
+  const missed = stretches.filter((stretch) => stretch.verdict === 'missed');
+  const marginal = stretches.filter((stretch) => stretch.verdict === 'marginal');
   const x = scale(value);
-  const ticks = log ? scale.ticks(6).filter((t) => isRound(t)) : scale.ticks(6).filter((t) => Number.isInteger(t));
-  const unit = bankText(tape.path, decisions);
+  const wanted = Math.max(3, Math.round(width / 70));
+  const ticks = log
+    ? scale.ticks(wanted).filter((t) => isRound(t))
+    : scale.ticks(wanted).filter((t) => Number.isInteger(t));
   return (
     <div className={`tape kind-${tape.kind}`} data-decision={tape.path}>
       <div className="tape-head">
-        <HoldToggle path={tape.path} name={tape.name} current={() => tape.write(decisions, value)} />
+        <HoldToggle
+          path={tape.path}
+          name={tape.name}
+          current={() => tape.write(useSolved.getState().result!.decisions, value)}
+        />
         <span className="tape-name">{tape.name}</span>
-        <button type="button" className="tape-value mono" title="Why?" onClick={() => askWhy(tape.quantity)}>
-          {unit ?? show(value)}
-        </button>
+        {typing !== undefined ? (
+          <TypedValue
+            tape={tape}
+            value={value}
+            begun={typing}
+            onDone={() => {
+              setTyping(undefined);
+              svg.current?.focus();
+            }}
+          />
+        ) : (
+          <>
+            <button type="button" className="tape-value mono" title="Why?" onClick={() => askWhy(tape.quantity)}>
+              {text ?? show(value)}
+            </button>
+            <button
+              type="button"
+              className="tape-type"
+              aria-label={`Type a value for ${tape.name.toLowerCase()}`}
+              title="Type a value (Enter on the tape)"
+              onClick={() => setTyping('')}
+            >
+              <Icon svg={pencil} />
+            </button>
+          </>
+        )}
         <Rule path={tape.path} />
       </div>
       <svg
         ref={svg}
-        viewBox={`0 0 ${WIDTH} 47`}
+        height="47"
+        viewBox={`0 0 ${width} 47`}
         role="slider"
         tabIndex={0}
         aria-label={tape.name}
+        aria-describedby={stretches.length > 0 ? description : undefined}
         aria-valuemin={decimal(low)}
         aria-valuemax={decimal(high)}
         aria-valuenow={decimal(value)}
-        aria-valuetext={unit ?? show(value)}
+        aria-valuetext={text ?? show(value)}
         onKeyDown={onKeyDown}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
@@ -139,8 +202,11 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
             fill={`url(#${pattern})`}
           />
         ))}
-        <StretchLabels stretches={missed.map(({ from, to, label }) => ({ from: scale(from), to: scale(to), label }))} />
-        <path className="tape-line" d={`M${INSET} ${LINE}H${WIDTH - INSET}`} />
+        <StretchLabels
+          width={width}
+          stretches={missed.map(({ from, to, label }) => ({ from: scale(from), to: scale(to), label }))}
+        />
+        <path className="tape-line" d={`M${INSET} ${LINE}H${width - INSET}`} />
         {ticks.map((tick) => (
           <g key={tick}>
             <path className="tape-line" d={`M${scale(tick)} ${LINE}v5`} />
@@ -148,7 +214,7 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
               className="tick"
               x={scale(tick)}
               y={LINE + 15}
-              textAnchor={scale(tick) < 24 ? 'start' : scale(tick) > WIDTH - 24 ? 'end' : 'middle'}
+              textAnchor={scale(tick) < 24 ? 'start' : scale(tick) > width - 24 ? 'end' : 'middle'}
             >
               {show(tick)}
             </text>
@@ -156,7 +222,91 @@ export function Tape({ tape }: { tape: TapeDefinition }) {
         ))}
         <path className="marker" d={`M${x} ${LINE - 9}V${LINE + 7}M${x - 5} ${LINE - 11}h10l-5 7z`} />
       </svg>
+      {stretches.length > 0 ? (
+        <span id={description} className="visually-hidden">
+          {stretches
+            .map(({ verdict, from, to, label }) => `${verdict} from ${show(from)} to ${show(to)}: ${label}`)
+            .join('; ')}
+        </span>
+      ) : null}
     </div>
+  );
+});
+
+/** Where a key takes a tape: by a step, by a large one, to an end, or into typing; undefined where it is none of the tape's. */
+function keyed(
+  event: KeyboardEvent,
+  tape: TapeDefinition,
+  from: number,
+  { low, high }: { low: number; high: number },
+): number | 'typed' | undefined {
+  if (event.ctrlKey || event.metaKey) return undefined;
+  const { key } = event;
+  if (key === 'Enter' || /^[0-9.]$/u.test(key)) return 'typed';
+  if (key === 'Home') return low;
+  if (key === 'End') return high;
+  const direction = STEPS[key];
+  if (direction === undefined) return undefined;
+  const large = event.shiftKey || key.startsWith('Page');
+  return stepTape(tape.path, from, direction, large ? 'coarse' : event.altKey ? 'fine' : 'normal');
+}
+
+const STEPS: Readonly<Record<string, 1 | -1>> = {
+  ArrowRight: 1,
+  ArrowUp: 1,
+  PageUp: 1,
+  ArrowLeft: -1,
+  ArrowDown: -1,
+  PageDown: -1,
+};
+
+/** The value typed as engineers write it, in the place of the figure. */
+function TypedValue({
+  tape,
+  value,
+  begun,
+  onDone,
+}: {
+  tape: TapeDefinition;
+  value: number;
+  begun: string;
+  onDone: () => void;
+}) {
+  const holder = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    const input = holder.current?.querySelector('input');
+    input?.focus();
+    if (begun === '') input?.select();
+  }, [begun]);
+  return (
+    <span
+      ref={holder}
+      className="tape-typed"
+      onKeyDown={(event) => {
+        if (event.key === 'Enter' || event.key === 'Escape') onDone();
+      }}
+      onBlur={onDone}
+    >
+      <QuantityField
+        label={tape.name}
+        hideLabel
+        small
+        unit={tape.unit}
+        value={value}
+        {...(begun === '' ? {} : { begun })}
+        check={(typed) =>
+          tape.kind === 'count' && !(Number.isInteger(typed) && typed >= 1)
+            ? 'A whole number of at least 1.'
+            : typed > 0
+              ? undefined
+              : 'A value above 0.'
+        }
+        {...(tape.series ? { series: tape.series } : {})}
+        onChange={(typed) => {
+          if (typed !== undefined) put(tape, typed);
+        }}
+      />
+    </span>
   );
 }
 
@@ -171,18 +321,24 @@ function isRound(value: number): boolean {
 }
 
 /** Labels of the forbidden stretches: the outermost at each end, so that none lies over another. */
-function StretchLabels({ stretches }: { stretches: { from: number; to: number; label: string }[] }) {
-  const left = stretches.filter((s) => (s.from + s.to) / 2 < WIDTH / 2).sort((a, b) => b.to - a.to)[0];
-  const right = stretches.filter((s) => (s.from + s.to) / 2 >= WIDTH / 2).sort((a, b) => a.from - b.from)[0];
+function StretchLabels({
+  width,
+  stretches,
+}: {
+  width: number;
+  stretches: { from: number; to: number; label: string }[];
+}) {
+  const left = stretches.filter((s) => (s.from + s.to) / 2 < width / 2).sort((a, b) => b.to - a.to)[0];
+  const right = stretches.filter((s) => (s.from + s.to) / 2 >= width / 2).sort((a, b) => a.from - b.from)[0];
   return (
     <>
       {left ? (
-        <text className="forbids" x={Math.max(INSET, Math.min(left.from, WIDTH / 2))} y="10">
+        <text className="forbids" x={Math.max(INSET, Math.min(left.from, width / 2))} y="10">
           {left.label}
         </text>
       ) : null}
       {right ? (
-        <text className="forbids" x={Math.min(WIDTH - INSET, right.to)} y="10" textAnchor="end">
+        <text className="forbids" x={Math.min(width - INSET, right.to)} y="10" textAnchor="end">
           {right.label}
         </text>
       ) : null}

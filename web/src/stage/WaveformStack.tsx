@@ -1,19 +1,10 @@
-import {
-  Chart,
-  Filler,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  type ChartDataset,
-  type Plugin,
-} from 'chart.js';
+import { Chart, LinearScale, LineController, type Plugin } from 'chart.js';
 import { useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { balanceOf, formatQuantity, type QuantityId, type Unit, type Waveforms } from '@yundro/core';
 import { askWhy, toggleAreas, toggleLane, useView } from '../stores/viewStore.ts';
 import { decimal } from './Tape.tsx';
 
-Chart.register(Filler, LineController, LineElement, PointElement, LinearScale);
+Chart.register(LineController, LinearScale);
 
 interface Lane {
   id: string;
@@ -123,12 +114,6 @@ const ALL_LANES: readonly Lane[] = [
 /** Lanes on whose zero line the balance areas are shaded. */
 const BALANCED = ['vl', 'co'];
 
-type Point = { x: number; y: number };
-
-function points(time: readonly number[], values: readonly number[]): Point[] {
-  return time.map((x, i) => ({ x, y: values[i]! }));
-}
-
 /** Parts of a lane's height left below its trace, and above it for the lane's name. */
 const ROOM = { above: 0.26, below: 0.08 };
 
@@ -145,8 +130,114 @@ function readAt(time: readonly number[], values: readonly number[], at: number):
   return values[low]! + (values[high]! - values[low]!) * part;
 }
 
-function colour(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+/** The theme's inks that the chart draws with: read once a theme, for reading a style makes the page lay itself out. */
+interface Inks {
+  voltage: string;
+  current: string;
+  ink: string;
+  soft: string;
+  hair: string;
+  paper: string;
+}
+
+function readInks(): Inks {
+  const style = getComputedStyle(document.documentElement);
+  const ink = (name: string): string => style.getPropertyValue(name).trim();
+  return {
+    voltage: ink('--volt'),
+    current: ink('--amp'),
+    ink: ink('--ink'),
+    soft: ink('--soft'),
+    hair: ink('--hair'),
+    paper: ink('--paper'),
+  };
+}
+
+/** What the plugin draws at the next frame. */
+interface Picture {
+  waveforms: Waveforms;
+  ghost: Waveforms | undefined;
+  /** the part pointed at, whose lanes are drawn wider */
+  part: string | undefined;
+  areas: boolean;
+  inks: Inks;
+}
+
+interface Stroke {
+  ink: string;
+  width: number;
+  dash: number[];
+}
+
+/** Maps a trace into the chart area and strokes it; with `fill`, its areas above and below zero too. */
+function strokeTrace(
+  { ctx, scales }: Chart,
+  lane: string,
+  time: readonly number[],
+  values: readonly number[],
+  { ink, width, dash }: Stroke,
+  fill: boolean,
+): void {
+  const [x, y] = [scales['x'], scales[lane]];
+  if (!x || !y) return;
+  const across = (x.right - x.left) / (x.max - x.min);
+  const up = (y.bottom - y.top) / (y.max - y.min);
+  const place = (i: number): [number, number] => [
+    x.left + (time[i]! - x.min) * across,
+    y.bottom - (values[i]! - y.min) * up,
+  ];
+  ctx.beginPath();
+  for (let i = 0; i < time.length; i += 1) {
+    const [px, py] = place(i);
+    if (i === 0) ctx.moveTo(px, py);
+    else ctx.lineTo(px, py);
+  }
+  ctx.strokeStyle = ink;
+  ctx.lineWidth = width;
+  ctx.lineJoin = 'round';
+  ctx.setLineDash(dash);
+  ctx.stroke();
+  if (!fill) return;
+  const zero = Math.min(y.bottom, Math.max(y.top, y.bottom + y.min * up));
+  const halves: [number, number, string][] = [
+    [y.top, zero, '44'],
+    [zero, y.bottom, '22'],
+  ];
+  const path = time.map((_, i) => place(i));
+  for (const [top, bottom, faint] of halves) {
+    ctx.save();
+    ctx.beginPath();
+    ctx.rect(x.left, top, x.right - x.left, bottom - top);
+    ctx.clip();
+    ctx.beginPath();
+    ctx.moveTo(path[0]![0], zero);
+    for (const [px, py] of path) ctx.lineTo(px, py);
+    ctx.lineTo(path.at(-1)![0], zero);
+    ctx.fillStyle = `${ink}${faint}`;
+    ctx.fill();
+    ctx.restore();
+  }
+}
+
+/** Every trace of the lanes shown, those before a scrub faint beneath. */
+function drawTraces(chart: Chart, lanes: readonly Lane[], { waveforms, ghost, part, areas, inks }: Picture): void {
+  const { ctx, chartArea } = chart;
+  ctx.save();
+  ctx.beginPath();
+  ctx.rect(chartArea.left, chartArea.top - 2, chartArea.right - chartArea.left, chartArea.bottom - chartArea.top + 4);
+  ctx.clip();
+  for (const lane of lanes) {
+    const ink = inks[lane.kind];
+    for (const values of ghost ? lane.traces(ghost) : [])
+      strokeTrace(chart, lane.id, ghost!.time, values, { ink: `${ink}55`, width: 1, dash: [3, 3] }, false);
+    lane.traces(waveforms).forEach((values, i) => {
+      const dash = i === 0 ? [] : [6 - Math.min(4, i), 2 + (i % 3)];
+      const width = part === lane.part ? 2.8 : 1.6;
+      const fill = areas && i === 0 && BALANCED.includes(lane.id);
+      strokeTrace(chart, lane.id, waveforms.time, values, { ink, width, dash }, fill);
+    });
+  }
+  ctx.restore();
 }
 
 interface CursorHolder {
@@ -157,7 +248,8 @@ interface CursorHolder {
 /** Two periods of the exact steady state, stacked on one time axis, with a cursor that reads every lane. */
 export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghost: Waveforms | undefined }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const chart = useRef<Chart<'line', Point[]> | undefined>(undefined);
+  const chart = useRef<Chart<'line'> | undefined>(undefined);
+  const picture = useRef<Picture | undefined>(undefined);
   const cursor = useRef<CursorHolder>({ time: undefined, pinned: undefined });
   const [at, setAt] = useState<number>();
   const theme = useView((state) => state.theme);
@@ -174,49 +266,16 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     .join();
   const LANES = useMemo(() => key.split(',').flatMap((id) => ALL_LANES.find((lane) => lane.id === id) ?? []), [key]);
 
-  const datasets = useMemo((): ChartDataset<'line', Point[]>[] => {
-    const style = {
-      pointRadius: 0,
-      normalized: true,
-      borderJoinStyle: 'round' as const,
-      parsing: false as const,
-      tension: 0,
-    };
-    return LANES.flatMap((lane) => {
-      const ink = colour(lane.kind === 'voltage' ? '--volt' : '--amp');
-      const width = part === lane.part ? 2.8 : 1.6;
-      const live = lane.traces(waveforms).map((values, i) => ({
-        ...style,
-        data: points(waveforms.time, values),
-        yAxisID: lane.id,
-        borderColor: ink,
-        borderWidth: width,
-        borderDash: i === 0 ? [] : [6 - Math.min(4, i), 2 + (i % 3)],
-        ...(areas && i === 0 && BALANCED.includes(lane.id)
-          ? { fill: { target: { value: 0 }, above: `${ink}44`, below: `${ink}22` } }
-          : {}),
-      }));
-      const before = ghost
-        ? lane.traces(ghost).map((values) => ({
-            ...style,
-            data: points(ghost.time, values),
-            yAxisID: lane.id,
-            borderColor: `${ink}55`,
-            borderWidth: 1,
-            borderDash: [3, 3],
-          }))
-        : [];
-      return [...before, ...live];
-    });
-    // the theme changes what the colour variables say
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [waveforms, ghost, part, theme, LANES, areas]);
+  // the theme changes what the colour variables say
+  const inks = useMemo(readInks, [theme]);
 
   useLayoutEffect(() => {
     const line: Plugin<'line'> = {
       id: 'cursor',
-      // under the traces: a name may be crossed, a trace never hidden
+      // names under the traces: a name may be crossed, a trace never hidden
       beforeDatasetsDraw(drawn) {
+        const shownNow = picture.current;
+        if (!shownNow) return;
         drawn.ctx.save();
         drawn.ctx.font = "11px 'Spline Sans Variable', sans-serif";
         drawn.ctx.textAlign = 'right';
@@ -225,12 +284,13 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
           if (!scale) continue;
           const right = drawn.chartArea.right - 3;
           const width = drawn.ctx.measureText(lane.name).width;
-          drawn.ctx.fillStyle = colour('--paper');
+          drawn.ctx.fillStyle = shownNow.inks.paper;
           drawn.ctx.fillRect(right - width - 3, scale.top, width + 6, 13);
-          drawn.ctx.fillStyle = colour('--soft');
+          drawn.ctx.fillStyle = shownNow.inks.soft;
           drawn.ctx.fillText(lane.name, right, scale.top + 10);
         }
         drawn.ctx.restore();
+        drawTraces(drawn, LANES, shownNow);
       },
       afterDatasetsDraw(drawn) {
         const axis = drawn.scales['x'];
@@ -244,7 +304,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
           if (place === undefined) continue;
           const x = axis.getPixelForValue(place);
           ctx.save();
-          ctx.strokeStyle = colour('--ink');
+          ctx.strokeStyle = picture.current?.inks.ink ?? '#000';
           ctx.setLineDash([...dash]);
           ctx.beginPath();
           ctx.moveTo(x, chartArea.top);
@@ -282,7 +342,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         },
       ]),
     );
-    const made = new Chart<'line', Point[]>(canvas.current!, {
+    const made = new Chart<'line'>(canvas.current!, {
       type: 'line',
       data: { datasets: [] },
       plugins: [line],
@@ -316,18 +376,16 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
   useLayoutEffect(() => {
     const drawn = chart.current;
     if (!drawn) return;
-    const ink = colour('--soft');
-    const hair = colour('--hair');
     for (const axis of Object.values(drawn.options.scales ?? {})) {
       if (!axis) continue;
-      axis.grid = { color: hair, drawTicks: false };
+      axis.grid = { color: inks.hair, drawTicks: false };
       axis.ticks = {
         ...axis.ticks,
-        color: ink,
+        color: inks.soft,
         font: { family: 'Spline Sans Mono Variable', size: 10 },
       };
     }
-  }, [theme, LANES]);
+  }, [inks, LANES]);
 
   useLayoutEffect(() => {
     const drawn = chart.current;
@@ -342,10 +400,10 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
       const height = (high - low || Math.abs(high) || 1) / (1 - ROOM.above - ROOM.below);
       Object.assign(scales![lane.id]!, { min: low - height * ROOM.below, max: high + height * ROOM.above });
     }
-    drawn.data.datasets = datasets;
+    picture.current = { waveforms, ghost, part, areas, inks };
     drawn.update('none');
     performance.mark('yundro-drawn');
-  }, [datasets, end, waveforms, LANES]);
+  }, [waveforms, ghost, part, areas, inks, end, LANES]);
 
   const put = (time: number | undefined): void => {
     const clamped = time === undefined ? undefined : Math.min(end, Math.max(0, time));

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import katex from 'katex';
 import 'katex/dist/katex.min.css';
 import CloseButton from 'react-bootstrap/CloseButton';
@@ -26,16 +26,16 @@ const ORIGIN = { brief: 'from the brief', held: 'held by you', decided: 'decided
 /** Why a number is what it is: form, figures, validity, source, and the way to its inputs. */
 export default function WhySheet() {
   const trail = useView((state) => state.why);
-  const document = useDocument((state) => state.document);
+  const design = useDocument((state) => state.document);
   const corner = useSolved((state) => state.corner);
   const [found, setFound] = useState<Explanation | 'none'>();
   const id = trail.at(-1);
 
   useEffect(() => {
     let current = true;
-    if (id === undefined || !document) return;
+    if (id === undefined || !design) return;
     backgroundSolver
-      .ask((solver) => solver.explain(document, corner, id))
+      .ask((solver) => solver.explain(design, corner, id))
       .then(
         (explanation) => current && setFound(explanation ?? 'none'),
         () => current && setFound('none'),
@@ -43,7 +43,7 @@ export default function WhySheet() {
     return () => {
       current = false;
     };
-  }, [id, document, corner]);
+  }, [id, design, corner]);
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
@@ -53,11 +53,29 @@ export default function WhySheet() {
     return () => window.removeEventListener('keydown', onKey);
   }, []);
 
+  // the focus goes to what was asked about, and back to where it was asked from
+  const heading = useRef<HTMLHeadingElement>(null);
+  const opener = useRef<Element | null>(null);
+  const open = id !== undefined;
+  const shown = found === undefined || found === 'none' ? undefined : found.id;
+  useEffect(() => {
+    if (!open) return;
+    opener.current ??= document.activeElement;
+    return () => {
+      const from = opener.current;
+      opener.current = null;
+      if (from instanceof HTMLElement || from instanceof SVGElement) from.focus();
+    };
+  }, [open]);
+  useEffect(() => {
+    if (open) heading.current?.focus();
+  }, [open, shown]);
+
   if (id === undefined || found === undefined) return null;
   const place = `${formatQuantity(corner.inputVoltage, 'V')} in, ${formatQuantity(corner.outputCurrent, 'A')}`;
   return (
-    <section className="why-sheet" aria-label="Why this number">
-      <header>
+    <div className="why-sheet" role="dialog" aria-label="Why this number">
+      <div className="why-head">
         {trail.length > 1 ? (
           <button
             type="button"
@@ -68,14 +86,16 @@ export default function WhySheet() {
             ←
           </button>
         ) : null}
-        <h2>{found === 'none' ? 'No value here' : found.name}</h2>
+        <h2 ref={heading} tabIndex={-1}>
+          {found === 'none' ? 'No value here' : found.name}
+        </h2>
         {found === 'none' ? null : (
           <strong className={`mono kind-${found.kind}`}>
             {formatQuantity(found.value, found.unit, { digits: 4 })}
           </strong>
         )}
         <CloseButton onClick={closeWhy} aria-label="Close" />
-      </header>
+      </div>
       {found === 'none' ? (
         <p>This quantity has no value at {place}.</p>
       ) : (
@@ -84,10 +104,7 @@ export default function WhySheet() {
           {found.formula ? (
             <>
               <Typeset tex={found.formula.symbols} label={`Formula of ${found.name}`} />
-              <Typeset
-                tex={`${found.symbol} = ${rightSide(found.formula.numbers)}`}
-                label="The same with this design’s numbers"
-              />
+              <Typeset tex={found.formula.numbers} label="The same with this design’s numbers" />
               <p>
                 {found.formula.holds}
                 {found.difference === undefined ? null : (
@@ -116,14 +133,8 @@ export default function WhySheet() {
           <Links title="Used by" links={found.usedBy} />
         </>
       )}
-    </section>
+    </div>
   );
-}
-
-/** The part of a form with figures that follows the first equals sign, since the symbol is set before it. */
-function rightSide(tex: string): string {
-  const at = tex.search(/=|\\le /u);
-  return at < 0 ? tex : tex.slice(at + (tex.charAt(at) === '=' ? 1 : 4));
 }
 
 function Links({ title, links }: { title: string; links: Explanation['inputs'] }) {
