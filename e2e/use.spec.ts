@@ -157,6 +157,34 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   await expect(page.locator('.readout')).toContainText(/cursor\s*2\.\d+.µs/u);
 });
 
+test('the address holds the corner and the waveforms shown; what is missed is let go of by pressing it', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.sampleDesign}/stage?vin=18&iout=0.3&show=il.vo`);
+  const corner = page.getByLabel('Corner in view');
+  await expect(corner.locator('option:checked')).toHaveText(/18\sV, 300\smA/u);
+  const shown = page.getByRole('group', { name: 'Waveforms shown' }).locator('[aria-pressed="true"]');
+  await expect(shown).toHaveText(['inductor', 'output ripple']);
+  await corner.selectOption({ label: '32\u00a0V, 6\u00a0A' });
+  await page.getByRole('button', { name: 'input bank', exact: true }).click();
+  await page.keyboard.press('b');
+  await expect(page).toHaveURL(/\/brief\?vin=32&iout=6&show=il\.vo\.ci/u);
+  await page.keyboard.press('s');
+  await page.reload();
+  await expect(corner.locator('option:checked')).toHaveText(/32\sV, 6\sA/u);
+  await expect(shown).toHaveCount(3);
+
+  const bank = tape(page, 'Output bank');
+  await bank.focus();
+  await page.keyboard.press('Home');
+  await expect(bank).toHaveAttribute('aria-valuetext', /^1 ×/u);
+  await page.locator('.margin.missed').first().getByRole('button', { name: 'output capacitors' }).click();
+  await expect(page.locator('.margin.missed')).toHaveCount(0);
+  await expect(bank).toHaveAttribute('aria-valuetext', /^10 ×/u);
+  await saved(page);
+});
+
 test('topologies side by side: what rules one out is said, the choice and its reason are kept', async ({
   page,
   product,
@@ -226,7 +254,7 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
   await page.keyboard.press('Enter');
   const valley = page.locator('[data-decision="critical.valleyCurrent"]');
   await expect(valley.locator('.rule')).toHaveText(/what swings the node over at 32\sV/u);
-  await expect(valley.getByLabel('Valley below zero', { exact: true })).not.toHaveValue('');
+  await expect(valley.getByLabel('Negative valley current', { exact: true })).not.toHaveValue('');
   await expect(page.getByText(/Zero-voltage switching is lost/u)).toHaveCount(0);
   await saved(page);
 });

@@ -125,7 +125,7 @@ export function describeComparison(compared: readonly Compared[]): string {
     ),
     row('control switch', (f) => `${value(f.control.voltage, 'V')}, ${value(f.control.rmsCurrent, 'A')} RMS`),
     row('rectifier', (f) => `${value(f.rectifier.voltage, 'V')}, ${value(f.rectifier.rmsCurrent, 'A')} RMS`),
-    row('switches, volts × amperes', (f) => value(f.switchProduct, 'V·A')),
+    row('total switch stress', (f) => value(f.switchProduct, 'V·A')),
     row('inductor', (f) => `${value(f.inductor.inductance, 'H')}, peak ${value(f.inductor.peak, 'A')}`),
     row('energy at the peak', (f) => value(f.inductor.energy, 'J')),
     row('input bank', (f) => `${value(f.inputCapacitorRms, 'A')} RMS`),

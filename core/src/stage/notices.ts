@@ -58,7 +58,7 @@ export function stageWarnings(
   if (light) {
     warnings.push({
       id: 'discontinuous',
-      message: `At ${formatQuantity(light.inputVoltage, 'V')} and ${formatQuantity(light.outputCurrent, 'A')} the inductor current stops each period: continuous-mode formulas do not hold there.`,
+      message: `At ${formatQuantity(light.inputVoltage, 'V')} and ${formatQuantity(light.outputCurrent, 'A')} the stage is discontinuous (DCM): continuous-mode formulas do not hold there.`,
     });
   }
   const longest = LONGEST_DEAD_SHARE / decisions.switchingFrequency;
@@ -72,7 +72,7 @@ export function stageWarnings(
   for (const [name, banks] of [
     ['output', decisions.outputCapacitors],
     ['input', decisions.inputCapacitors],
-    ['second section’s', decisions.outputFilter?.capacitors ?? []],
+    ['second-stage filter’s', decisions.outputFilter?.capacitors ?? []],
   ] as const) {
     const unlike = likeBranches(banks.map(branchOf)).length;
     if (unlike > MOST_BRANCHES)

@@ -33,7 +33,7 @@ export const stepArea: Area<
     });
     return assessTargets(
       design,
-      [of('down', 'loadStepUndershoot', 'Load on'), of('up', 'loadStepOvershoot', 'Load off')],
+      [of('down', 'loadStepUndershoot', 'Load-step undershoot'), of('up', 'loadStepOvershoot', 'Load-step overshoot')],
       operatingPoints,
     );
   },

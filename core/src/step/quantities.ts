@@ -43,7 +43,7 @@ export const stepQuantities = {
     },
   },
   slewDown: {
-    name: 'Slew delivered, load on',
+    name: 'Slew delivered, load coming on',
     symbol: 'm_\\uparrow',
     unit: 'A/s',
     kind: 'current',
@@ -59,7 +59,7 @@ export const stepQuantities = {
         : undefined,
   },
   slewUp: {
-    name: 'Slew delivered, load off',
+    name: 'Slew delivered, load going off',
     symbol: 'm_\\downarrow',
     unit: 'A/s',
     kind: 'current',
@@ -75,7 +75,7 @@ export const stepQuantities = {
         : undefined,
   },
   loadStepUndershoot: {
-    name: 'Undershoot, load on',
+    name: 'Load-step undershoot',
     symbol: '\\Delta v_\\downarrow',
     unit: 'V',
     kind: 'voltage',
@@ -86,7 +86,7 @@ export const stepQuantities = {
     form: () => excursionForm('slewDown'),
   },
   loadStepOvershoot: {
-    name: 'Overshoot, load off',
+    name: 'Load-step overshoot',
     symbol: '\\Delta v_\\uparrow',
     unit: 'V',
     kind: 'voltage',

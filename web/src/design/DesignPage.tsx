@@ -1,7 +1,7 @@
 import { memo, Suspense, useEffect, useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import { useHotkeys } from 'react-hotkeys-hook';
-import { Link, NavLink, useNavigate, useParams } from 'react-router';
+import { Link, NavLink, useLocation, useNavigate, useParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { api, ApiError } from '../api/client.ts';
 import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
@@ -21,6 +21,7 @@ import {
   warnBeforeLeaving,
 } from '../stores/designStore.ts';
 import { useView } from '../stores/viewStore.ts';
+import { useAddress } from './address.ts';
 import { ConflictDialog } from './ConflictDialog.tsx';
 import { FileButtons } from './FileButtons.tsx';
 import { SaveIndicator } from './SaveIndicator.tsx';
@@ -73,6 +74,7 @@ export function DesignPage() {
       unwarn();
     };
   }, [designId]);
+  useAddress(designId, name !== undefined);
   useEffect(() => {
     document.title = `${name ?? 'Design'} · Yundro`;
   }, [name]);
@@ -90,9 +92,12 @@ export function DesignPage() {
     },
     { ...ON_TAPES, enabled },
   );
-  useHotkeys('b', () => void navigate(`/designs/${designId}/brief`), { ...ON_TAPES, enabled });
-  useHotkeys('t', () => void navigate(`/designs/${designId}/topology`), { ...ON_TAPES, enabled });
-  useHotkeys('s', () => void navigate(`/designs/${designId}/stage`), { ...ON_TAPES, enabled });
+  /** Another rung, with the view as it is. */
+  const climb = (to: string): void =>
+    void navigate({ pathname: `/designs/${designId}/${to}`, search: window.location.search });
+  useHotkeys('b', () => climb('brief'), { ...ON_TAPES, enabled });
+  useHotkeys('t', () => climb('topology'), { ...ON_TAPES, enabled });
+  useHotkeys('s', () => climb('stage'), { ...ON_TAPES, enabled });
 
   const rung = RUNGS.find((r) => r.id === rungId);
   return (
@@ -161,12 +166,13 @@ export function DesignPage() {
 function Ladder({ designId }: { designId: string }) {
   const document = useDocument((state) => (state.id === designId ? state.document : undefined));
   const result = useSolved((state) => state.result);
+  const { search } = useLocation();
   return (
     <nav className="ladder" aria-label="Ladder of work">
       <ol>
         {RUNGS.map((r) => (
           <li key={r.id} className={r.ready ? 'ready' : 'later'}>
-            <NavLink to={`/designs/${designId}/${r.id}`}>
+            <NavLink to={{ pathname: `/designs/${designId}/${r.id}`, search }}>
               {r.name}
               <small className="mono">{document ? r.summary(document, result) : ''}</small>
             </NavLink>

@@ -1,5 +1,6 @@
-import { formatQuantity, splitQuantity, type Target } from '@yundro/core';
-import { pickCorner, useSolved } from '../stores/designStore.ts';
+import Button from 'react-bootstrap/Button';
+import { formatQuantity, free, splitQuantity, type Target } from '@yundro/core';
+import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../design/focus.ts';
 
@@ -55,7 +56,17 @@ export function MarginRail() {
               {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
             </small>
             {target.verdict === 'missed' && target.held.length > 0 ? (
-              <small className="let-go">let go of {target.held.map(wordsOf).join(' or ')}</small>
+              <small className="let-go">
+                let go of{' '}
+                {target.held.map((path, i) => (
+                  <span key={path}>
+                    {i > 0 ? ' or ' : ''}
+                    <Button variant="link" size="sm" onClick={() => edit((document) => free(document, path))}>
+                      {wordsOf(path)}
+                    </Button>
+                  </span>
+                ))}
+              </small>
             ) : null}
           </li>
         ))}

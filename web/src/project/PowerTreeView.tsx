@@ -105,7 +105,7 @@ function TreeSource({
                 </span>
                 <span className={`verdict ${result.verdict}`}>
                   <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
-                  {rail?.worst ? <small>tightest: {rail.worst.name.toLowerCase()}</small> : null}
+                  {rail?.worst ? <small> tightest: {rail.worst.name.toLowerCase()}</small> : null}
                 </span>
                 {rail ? (
                   <small className="mono kind-power">{formatQuantity(rail.loss, 'W')} in conduction</small>

@@ -219,7 +219,7 @@ export default function BriefRung() {
             </Form.Select>
           </Form.Group>
           <Form.Group controlId="polarity" className="quantity">
-            <Form.Label>Against return</Form.Label>
+            <Form.Label>Output polarity</Form.Label>
             <Form.Select
               value={brief.outputPolarity ?? ''}
               onChange={(event) => set('outputPolarity', event.target.value === '' ? undefined : event.target.value)}
@@ -303,7 +303,7 @@ export default function BriefRung() {
           />
           <Field
             path="junctionTemperature"
-            label="Hottest junction allowed"
+            label="Maximum junction temperature"
             unit="°C"
             value={brief.junctionTemperature}
             check={(v) => (v >= 0 && v <= 300 ? undefined : 'Between 0 and 300 °C is needed here.')}

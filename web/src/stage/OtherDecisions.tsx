@@ -31,10 +31,10 @@ interface Entry {
 const COMMON: readonly Entry[] = [
   { path: 'inductor.resistance', name: 'Winding resistance', unit: 'Ω', least: { value: 0, allowed: true } },
   { path: 'inductor.saturationCurrent', name: 'Saturation current', unit: 'A' },
-  { path: 'controlSwitch.onResistance', name: 'Control switch, on', unit: 'Ω', least: { value: 0, allowed: true } },
+  { path: 'controlSwitch.onResistance', name: 'Control switch RDS(on)', unit: 'Ω', least: { value: 0, allowed: true } },
   { path: 'rippleRatio', name: 'Ripple ratio', unit: '%', most: 4 },
-  { path: 'control.minimumOnTime', name: 'Shortest on-time', unit: 's', least: { value: 0, allowed: true } },
-  { path: 'control.minimumOffTime', name: 'Shortest off-time', unit: 's', least: { value: 0, allowed: true } },
+  { path: 'control.minimumOnTime', name: 'Minimum on-time', unit: 's', least: { value: 0, allowed: true } },
+  { path: 'control.minimumOffTime', name: 'Minimum off-time', unit: 's', least: { value: 0, allowed: true } },
   { path: 'control.maximumDuty', name: 'Duty limit', unit: '%', most: 1 },
   { path: 'control.deadTime', name: 'Dead time, each edge', unit: 's', least: { value: 0, allowed: true } },
   { path: 'preload', name: 'Preload', unit: 'A', least: { value: 0, allowed: true } },
@@ -49,7 +49,7 @@ const COUPLED: readonly Entry[] = [
   },
 ];
 const CRITICAL: readonly Entry[] = [
-  { path: 'critical.valleyCurrent', name: 'Valley below zero', unit: 'A', least: { value: 0, allowed: true } },
+  { path: 'critical.valleyCurrent', name: 'Negative valley current', unit: 'A', least: { value: 0, allowed: true } },
   { path: 'critical.nodeCapacitance', name: 'Node capacitance', unit: 'F', least: { value: 0, allowed: true } },
 ];
 const SECTION: readonly Entry[] = [
@@ -59,17 +59,17 @@ const SECTION: readonly Entry[] = [
 const BOOST_LEG: readonly Entry[] = [
   {
     path: 'boostLeg.controlSwitch.onResistance',
-    name: 'Boost control, on',
+    name: 'Boost control RDS(on)',
     unit: 'Ω',
     least: { value: 0, allowed: true },
   },
 ];
 const SYNCHRONOUS: readonly Entry[] = [
-  { path: 'rectifier.onResistance', name: 'Rectifier, on', unit: 'Ω', least: { value: 0, allowed: true } },
+  { path: 'rectifier.onResistance', name: 'Rectifier RDS(on)', unit: 'Ω', least: { value: 0, allowed: true } },
 ];
 const DIODE: readonly Entry[] = [
-  { path: 'rectifier.forwardVoltage', name: 'Diode drop', unit: 'V', least: { value: 0, allowed: true } },
-  { path: 'rectifier.resistance', name: 'Diode slope', unit: 'Ω', least: { value: 0, allowed: true } },
+  { path: 'rectifier.forwardVoltage', name: 'Forward voltage', unit: 'V', least: { value: 0, allowed: true } },
+  { path: 'rectifier.resistance', name: 'Dynamic resistance', unit: 'Ω', least: { value: 0, allowed: true } },
 ];
 
 function checkOf({ least = { value: 0, allowed: false }, most = 1e18 }: Entry) {
@@ -178,7 +178,7 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
         <div className="other" data-decision="outputFilter">
           <HoldToggle
             path="outputFilter"
-            name="Second section"
+            name="Second-stage filter"
             current={() => decisions.outputFilter ?? suggestSection()}
           />
           <span>Second LC section</span>
@@ -204,11 +204,11 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
           </span>
         </div>
         <div className="other" data-decision="rippleSchool">
-          <HoldToggle path="rippleSchool" name="Ripple school" current={() => decisions.rippleSchool} />
-          <span>Ripple school</span>
+          <HoldToggle path="rippleSchool" name="Ripple-ratio guideline" current={() => decisions.rippleSchool} />
+          <span>Ripple-ratio guideline</span>
           <Form.Select
             size="sm"
-            aria-label="Ripple school"
+            aria-label="Ripple-ratio guideline"
             value={decisions.rippleSchool}
             onChange={(event) => edit((document) => hold(document, 'rippleSchool', event.target.value))}
           >

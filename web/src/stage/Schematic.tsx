@@ -443,7 +443,7 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
       {outputFilter ? (
         <Part
           id="output"
-          label={`Second section, ${formatQuantity(outputFilter.inductance, 'H')}`}
+          label={`Second-stage filter, ${formatQuantity(outputFilter.inductance, 'H')}`}
           levers={['outputFilter']}
           box={[plan.output + 102, 14, 146, 126]}
         >

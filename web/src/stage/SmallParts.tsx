@@ -119,7 +119,7 @@ function Divider({ decisions, outputVoltage }: { decisions: CompleteDecisions; o
         />
       </div>
       {pairs.length > 0 ? (
-        <Rows head={['top', 'bottom', 'off', 'use']}>
+        <Rows head={['top', 'bottom', 'error', 'use']}>
           {pairs.map((pair) => (
             <tr key={`${pair.top}/${pair.bottom}`}>
               <td>{formatQuantity(pair.top, 'Ω')}</td>
@@ -223,7 +223,7 @@ function Timing({ frequency }: { frequency: number }) {
         <span className="soft">f ≈ {kind === 'push-pull' ? '½' : '1'}/(RT·CT); 1 % and 5 % parts</span>
       </div>
       {pairs.length > 0 ? (
-        <Rows head={['RT', 'CT', 'gives', 'off']}>
+        <Rows head={['RT', 'CT', 'gives', 'error']}>
           {pairs.map((pair) => (
             <tr key={`${pair.resistance}/${pair.capacitance}`}>
               <td>{formatQuantity(pair.resistance, 'Ω')}</td>

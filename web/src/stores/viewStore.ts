@@ -21,16 +21,19 @@ function firstTheme(): Theme {
     const kept = localStorage.getItem(KEY);
     if (kept === 'light' || kept === 'dark') return kept;
   } catch {
-    // fall through to the default
+    // fall through to what the system prefers
   }
-  return 'light';
+  return globalThis.matchMedia?.('(prefers-color-scheme: dark)').matches ? 'dark' : 'light';
 }
+
+/** The waveforms that are on screen at first. */
+export const FIRST_LANES: readonly string[] = ['sw', 'sw2', 'il', 'sum', 'co', 'vo', 'ci'];
 
 export const useView = create<ViewState>()(() => ({
   theme: firstTheme(),
   why: [],
   part: undefined,
-  lanes: ['sw', 'sw2', 'il', 'sum', 'co', 'vo', 'ci'],
+  lanes: FIRST_LANES,
   areas: false,
 }));
 

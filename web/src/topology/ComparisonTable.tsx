@@ -36,7 +36,7 @@ const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => st
     name: 'Rectifier',
     show: (a) => `${demand(a.rectifier)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.rectifier)}` : ''}`,
   },
-  { name: 'All switches, V × A', show: (a) => f(a.switchProduct, 'V·A') },
+  { name: 'Total switch stress, V × A', show: (a) => f(a.switchProduct, 'V·A') },
   { name: 'Inductor', show: (a) => `${f(a.inductor.inductance, 'H')}, peak ${f(a.inductor.peak, 'A')}` },
   { name: 'Energy at that peak', show: (a) => f(a.inductor.energy, 'J') },
   { name: 'Input bank', show: (a) => `${f(a.inputCapacitorRms, 'A')} rms` },

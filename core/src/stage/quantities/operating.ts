@@ -132,7 +132,7 @@ export const operatingQuantities = {
     value: ({ point }) => point.boostLeg?.rectifier.rmsCurrent,
   },
   loadRipple: {
-    name: 'Ripple after the second section',
+    name: 'Ripple after the second-stage filter',
     symbol: '\\Delta v_\\mathrm{load}',
     unit: 'V',
     kind: 'voltage',
@@ -442,14 +442,14 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.boostRectifierConduction,
   },
   lossFilterWinding: {
-    name: 'Second section, winding',
+    name: 'Second-stage filter, winding',
     symbol: 'P_{L2}',
     unit: 'W',
     kind: 'power',
     value: ({ point }) => point.losses.outputFilterWinding,
   },
   lossFilterEsr: {
-    name: 'Second section, ESR',
+    name: 'Second-stage filter, ESR',
     symbol: 'P_{C2}',
     unit: 'W',
     kind: 'power',
@@ -518,7 +518,7 @@ export const operatingQuantities = {
     }),
   },
   restingResistance: {
-    name: 'Resting leg’s switch, on',
+    name: 'Resting leg’s switch RDS(on)',
     symbol: 'R_0',
     unit: 'Ω',
     kind: 'part',
@@ -534,7 +534,7 @@ export const operatingQuantities = {
     setBy: 'decisions.inductor.resistance',
   },
   controlResistance: {
-    name: 'Control switch, on',
+    name: 'Control switch RDS(on)',
     symbol: 'R_Q',
     unit: 'Ω',
     kind: 'part',
@@ -542,7 +542,7 @@ export const operatingQuantities = {
     setBy: 'decisions.controlSwitch.onResistance',
   },
   rectifierResistance: {
-    name: 'Rectifier, on',
+    name: 'Rectifier RDS(on)',
     symbol: 'R_R',
     unit: 'Ω',
     kind: 'part',

@@ -83,7 +83,7 @@ export const sizingQuantities = {
     },
   },
   minimumOnTime: {
-    name: 'Shortest on-time',
+    name: 'Minimum on-time',
     symbol: 't_\\mathrm{on,min}',
     unit: 's',
     kind: 'time',
@@ -91,7 +91,7 @@ export const sizingQuantities = {
     setBy: 'decisions.control.minimumOnTime',
   },
   minimumOffTime: {
-    name: 'Shortest off-time',
+    name: 'Minimum off-time',
     symbol: 't_\\mathrm{off,min}',
     unit: 's',
     kind: 'time',
