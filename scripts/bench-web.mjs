@@ -10,6 +10,16 @@ import { ROOT } from './lib/setup.mjs';
 
 const at = (sorted, part) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * part))];
 
+/** The sample rails, by the end of their address. */
+const RAILS = [
+  [11, 'logic, buck'],
+  [12, 'spare, buck'],
+  [13, 'hydrophone, boost'],
+  [14, 'analogue, inverting, second-stage filter'],
+  [15, 'instrument, four-switch'],
+  [16, 'recognition, four coupled phases'],
+];
+
 let product;
 let browser;
 try {
@@ -23,40 +33,47 @@ try {
     paints.push(await fresh.evaluate(() => performance.getEntriesByName('first-contentful-paint')[0].startTime));
     await fresh.close();
   }
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
-  const slider = page.getByRole('slider', { name: 'Frequency' });
-  await page.locator('.tape .forbids').nth(3).waitFor();
-  const scrub = async (steps) => {
-    const box = await slider.boundingBox(); // what stands above it may have changed
-    await page.mouse.move(box.x + box.width * 0.4, box.y + 24);
-    await page.mouse.down();
-    for (let i = 0; i < steps; i += 1) {
-      await page.mouse.move(box.x + box.width * (0.4 + 0.2 * Math.abs(Math.sin(i / 9))), box.y + 24);
-      await page.waitForTimeout(34);
-    }
-    await page.mouse.up();
-  };
-  await scrub(60);
-  await browser.startTracing(page, {
-    categories: ['blink.user_timing', 'disabled-by-default-devtools.timeline', 'devtools.timeline'],
-  });
-  await scrub(240);
-  const trace = JSON.parse((await browser.stopTracing()).toString());
-  const events = trace.traceEvents.filter((e) => typeof e.ts === 'number');
-  const moved = events
-    .filter((e) => e.name === 'yundro-moved')
-    .map((e) => e.ts)
-    .sort((a, b) => a - b);
-  const drawn = events
-    .filter((e) => e.name === 'yundro-drawn')
-    .map((e) => e.ts)
-    .sort((a, b) => a - b);
-  // each move against the first drawing after it; a move overtaken by the next one counts with the drawing that showed it
-  const waits = moved
-    .map((ts) => drawn.find((d) => d > ts))
-    .flatMap((d, i) => (d === undefined ? [] : [(d - moved[i]) / 1000]))
-    .sort((a, b) => a - b);
+  const rails = [];
+  for (const [number, name] of RAILS) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`${product.address}${SAMPLE_DESIGN.replace(/11$/u, String(number))}/stage`);
+    const slider = page.getByRole('slider', { name: 'Frequency' });
+    await page.locator('.waveform-canvas canvas').waitFor();
+    await page.waitForTimeout(2500);
+    const scrub = async (steps) => {
+      const box = await slider.boundingBox(); // what stands above it may have changed
+      await page.mouse.move(box.x + box.width * 0.4, box.y + 24);
+      await page.mouse.down();
+      for (let i = 0; i < steps; i += 1) {
+        await page.mouse.move(box.x + box.width * (0.4 + 0.2 * Math.abs(Math.sin(i / 9))), box.y + 24);
+        await page.waitForTimeout(34);
+      }
+      await page.mouse.up();
+    };
+    await scrub(60);
+    await browser.startTracing(page, { categories: ['blink.user_timing', 'devtools.timeline'] });
+    await scrub(160);
+    const { traceEvents } = JSON.parse((await browser.stopTracing()).toString());
+    await page.close();
+    const marks = (mark) =>
+      traceEvents
+        .filter((e) => e.name === mark && typeof e.ts === 'number')
+        .map((e) => e.ts)
+        .sort((a, b) => a - b);
+    const moved = marks('yundro-moved');
+    const drawn = marks('yundro-drawn');
+    const answered = marks('yundro-answered');
+    // each move against the first drawing after it; a move overtaken by the next one counts with the drawing that showed it
+    const after = (times) =>
+      moved
+        .map((ts) => times.find((t) => t > ts))
+        .flatMap((t, i) => (t === undefined ? [] : [(t - moved[i]) / 1000]))
+        .sort((a, b) => a - b);
+    const waits = after(drawn);
+    rails.push(
+      `| ${name} | ${at(waits, 0.5).toFixed(1)} | ${at(waits, 0.95).toFixed(1)} | ${at(after(answered), 0.5).toFixed(1)} | ${waits.length} |`,
+    );
+  }
 
   const assets = path.join(ROOT, 'web/dist/assets');
   const html = readFileSync(path.join(ROOT, 'web/dist/index.html'), 'utf8');
@@ -68,11 +85,12 @@ try {
     .reduce((sum, name) => sum + weigh(name), 0);
   process.stdout.write(
     [
+      '| from a move to its drawing | median, ms | 95th percentile, ms | of it until the answer, median | moves |',
+      '| --- | --- | --- | --- | --- |',
+      ...rails,
+      '',
       '| figure | value |',
       '| --- | --- |',
-      `| scrub to solved and redrawn, median | ${at(waits, 0.5).toFixed(1)} ms |`,
-      `| scrub to solved and redrawn, 95th percentile | ${at(waits, 0.95).toFixed(1)} ms |`,
-      `| moves measured | ${waits.length} |`,
       `| first contentful paint, median of ${paints.length} | ${at(
         paints.sort((a, b) => a - b),
         0.5,

@@ -29,17 +29,17 @@ export default function StageRung() {
 
   useEffect(() => () => watchTapes([]), []);
 
-  if (!result) return <p className="soft">Solving…</p>;
-  const point = result.operatingPoints.find(
-    (p) => p.inputVoltage === corner.inputVoltage && p.outputCurrent === corner.outputCurrent,
-  );
+  const decisions = useSolved((state) => state.decisions);
+  const point = useSolved((state) => state.point);
+
+  if (!decisions) return <p className="soft">Solving…</p>;
   const corners = cornersOf({ brief });
   const at = corners.findIndex(
     (c) => c.inputVoltage === corner.inputVoltage && c.outputCurrent === corner.outputCurrent,
   );
   return (
     <div className="stage">
-      {result.warnings.length > 0 ? (
+      {result && result.warnings.length > 0 ? (
         <Alert variant="warning" className="notice">
           {result.warnings.map((warning) => (
             <p key={warning.id + warning.message}>{warning.message}</p>
@@ -48,7 +48,7 @@ export default function StageRung() {
       ) : null}
       {point ? (
         <section className="sheet strip">
-          <Schematic result={result} point={point} />
+          <Schematic decisions={decisions} point={point} />
         </section>
       ) : null}
       <div className="stage-columns">

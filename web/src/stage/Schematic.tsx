@@ -6,7 +6,7 @@ import {
   type CapacitorBank,
   type OperatingPoint,
   type QuantityId,
-  type Result,
+  type CompleteDecisions,
   type SwitchStress,
 } from '@yundro/core';
 import { useDocument } from '../stores/designStore.ts';
@@ -183,8 +183,18 @@ function ShuntSwitch({ id, name, words, rms, why, levers, diode, x }: SwitchProp
 
 const COIL = 'a10 10 0 0 1 20 0'.repeat(4);
 
-function InductorWords({ result, point, x, y }: { result: Result; point: OperatingPoint; x: number; y: number }) {
-  const { inductor } = result.decisions;
+function InductorWords({
+  decisions,
+  point,
+  x,
+  y,
+}: {
+  decisions: CompleteDecisions;
+  point: OperatingPoint;
+  x: number;
+  y: number;
+}) {
+  const { inductor } = decisions;
   return (
     <>
       <text className="cap strong" x={x} y={y} textAnchor="middle">
@@ -216,7 +226,7 @@ interface Plan {
   output: number;
 }
 
-const PLANS: Readonly<Record<Result['decisions']['topology'], Plan>> = {
+const PLANS: Readonly<Record<CompleteDecisions['topology'], Plan>> = {
   buck: {
     control: { x: 268, upright: false },
     rectifier: { x: 352, upright: true, flow: 1 },
@@ -257,8 +267,8 @@ const PLANS: Readonly<Record<Result['decisions']['topology'], Plan>> = {
 };
 
 /** The further phases, each a row above the first: its own switches, its coil, where it fires, whom it is paired with. */
-function Phases({ result, from, to }: { result: Result; from: number; to: number }) {
-  const { phases, coupling } = result.decisions;
+function Phases({ decisions, from, to }: { decisions: CompleteDecisions; from: number; to: number }) {
+  const { phases, coupling } = decisions;
   const paired =
     coupling !== undefined && coupling.coefficient > 0 && (coupling.arrangement === 'one-core' || phases % 2 === 0);
   const partner = (k: number): string =>
@@ -291,9 +301,8 @@ function Phases({ result, from, to }: { result: Result; from: number; to: number
 }
 
 /** The stage drawn with its values at the corner in view: the map of the design. */
-export function Schematic({ result, point }: { result: Result; point: OperatingPoint }) {
+export function Schematic({ decisions, point }: { decisions: CompleteDecisions; point: OperatingPoint }) {
   const name = useDocument((state) => state.document?.name ?? '');
-  const { decisions } = result;
   const { topology, phases, rectifier, controlSwitch, boostLeg, outputFilter, coupling } = decisions;
   const plan = PLANS[topology];
   const v = (value: number): string => formatQuantity(value, 'V');
@@ -335,7 +344,7 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
           phases > 1 ? `M188 ${TOP}V${TOP - 44 - extra}M${feed} ${TOP}V${TOP - 44 - extra}` : ''
         }`}
       />
-      {phases > 1 ? <Phases result={result} from={188} to={feed} /> : null}
+      {phases > 1 ? <Phases decisions={decisions} from={188} to={feed} /> : null}
       {plan.nodes.map((x) => (
         <circle key={x} className="node" cx={x} cy={TOP} r="3" />
       ))}
@@ -399,7 +408,7 @@ export function Schematic({ result, point }: { result: Result; point: OperatingP
         ) : (
           <>
             <path className="coil" d={`M${plan.inductor.x - 48} ${TOP}h8${COIL}h8`} />
-            <InductorWords result={result} point={point} x={plan.inductor.x} y={30} />
+            <InductorWords decisions={decisions} point={point} x={plan.inductor.x} y={30} />
           </>
         )}
       </Part>

@@ -1,7 +1,7 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { memo, useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { formatQuantity, isHeld, setTape, stepTape, type TapeDefinition } from '@yundro/core';
+import { formatQuantity, isHeld, setTape, stepTape, type CompleteDecisions, type TapeDefinition } from '@yundro/core';
 import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
 import pencil from 'bootstrap-icons/icons/pencil.svg?raw';
 import { Icon } from '../app/Icon.tsx';
@@ -18,7 +18,7 @@ const LINE = 27;
 function useReading(tape: TapeDefinition) {
   return useSolved(
     useShallow((state) => {
-      const decisions = state.result?.decisions;
+      const { decisions } = state;
       if (!decisions) return undefined;
       const { low, high } = tape.range(decisions);
       return { value: tape.read(decisions), low, high, text: bankText(tape.path, decisions) };
@@ -28,7 +28,7 @@ function useReading(tape: TapeDefinition) {
 
 /** Holds a tape's decision at a value: what is written is made from the decisions in force, with nothing solved here. */
 function put(tape: TapeDefinition, value: number): void {
-  const decisions = useSolved.getState().result?.decisions;
+  const { decisions } = useSolved.getState();
   if (decisions) edit((document) => setTape(document, tape.path, value, decisions));
 }
 
@@ -115,7 +115,7 @@ const DrawnTape = memo(function DrawnTape({
         <HoldToggle
           path={tape.path}
           name={tape.name}
-          current={() => tape.write(useSolved.getState().result!.decisions, value)}
+          current={() => tape.write(useSolved.getState().decisions!, value)}
         />
         <span className="tape-name">{tape.name}</span>
         {typing !== undefined ? (
@@ -348,9 +348,7 @@ function StretchLabels({
 
 /** By which rule a free decision came out, or that it is held. */
 export function Rule({ path }: { path: string }) {
-  const rule = useSolved(
-    (state) => state.result?.decided.find((d) => d.path === path || d.path.startsWith(`${path}.`))?.rule,
-  );
+  const rule = useSolved((state) => state.decided.find((d) => d.path === path || d.path.startsWith(`${path}.`))?.rule);
   const held = useDocument((state) => state.document !== undefined && isHeld(state.document, path));
   const text = rule !== undefined ? `free: ${rule}` : held ? 'held' : 'none';
   return (
@@ -360,10 +358,7 @@ export function Rule({ path }: { path: string }) {
   );
 }
 
-function bankText(
-  path: string,
-  decisions: NonNullable<ReturnType<typeof useSolved.getState>['result']>['decisions'],
-): string | undefined {
+function bankText(path: string, decisions: CompleteDecisions): string | undefined {
   if (path !== 'outputCapacitors' && path !== 'inputCapacitors') return undefined;
   const [first, ...more] = decisions[path];
   return `${first!.count} × ${formatQuantity(first!.capacitance, 'F')}${more.length > 0 ? ` + ${more.length} more` : ''}`;

@@ -20,7 +20,8 @@ const saving = createSaving(documents, {
   now: Date.now,
 });
 const solving = createSolving(documents, {
-  solve: (document, corner) => liveSolver.ask((solver) => solver.solve(document, corner)),
+  view: (document, corner) => liveSolver.ask((solver) => solver.view(document, corner)),
+  solve: (document) => liveSolver.ask((solver) => solver.solve(document)),
   tape: (document, path) => backgroundSolver.ask((solver) => solver.tape(document, path)),
 });
 

@@ -29,7 +29,13 @@ test('one job at a time, and of those asked for meanwhile only the newest', asyn
 test('what the worker answers is plain data that survives being copied to the page', () => {
   const design = newDesign('x');
   const corner = { inputVoltage: 12, outputCurrent: 3 };
-  const solved = answers.solve(design, corner);
+  const solved = answers.solve(design);
   expect(JSON.parse(JSON.stringify(solved))).toEqual(solved);
+  // the corner looked at is answered by itself, with the very figures that stand among all
+  const viewed = answers.view(design, corner);
+  expect(structuredClone(viewed)).toEqual(viewed);
+  expect(solved.result.operatingPoints).toContainEqual(viewed.point);
+  expect(viewed.decisions).toEqual(solved.result.decisions);
+  expect(viewed.waveforms!.time.length).toBeGreaterThan(20);
   expect(answers.explain(design, corner, 'inductorRipple')?.formula?.numbers).toMatch(/12/u);
 });

@@ -1,9 +1,12 @@
 import { create } from 'zustand';
 import {
   cornersOf,
+  type CompleteDecisions,
   type Corner,
+  type DecidedBy,
   type Design,
   type Figures,
+  type OperatingPoint,
   type Result,
   type TapeStretch,
   type Waveforms,
@@ -13,8 +16,13 @@ import type { DocumentModule } from './document.ts';
 
 export interface Solved {
   corner: Corner;
-  result: Result | undefined;
+  /** what is in force and decided, and the corner looked at: answered first, while a value moves */
+  decisions: CompleteDecisions | undefined;
+  decided: readonly DecidedBy[];
+  point: OperatingPoint | undefined;
   waveforms: Waveforms | undefined;
+  /** every corner, with verdicts and remarks: a moment later */
+  result: Result | undefined;
   /** the table of all corners */
   figures: Figures[];
   /** the waveforms before the value that is being scrubbed began to move */
@@ -26,11 +34,14 @@ export interface Solved {
 
 /** What solving needs: answers that may fail, or take too long. */
 export interface Solver {
-  solve(document: Design, corner: Corner): Promise<Pick<Solved, 'waveforms' | 'figures'> & { result: Result }>;
+  view(document: Design, corner: Corner): Promise<Pick<Solved, 'decisions' | 'decided' | 'point' | 'waveforms'>>;
+  solve(document: Design): Promise<Pick<Solved, 'figures'> & { result: Result }>;
   tape(document: Design, path: string): Promise<{ low: number; high: number; stretches: TapeStretch[] }>;
 }
 
 const TAPE_DELAY = 120;
+/** Times its own length that the solution of all corners lets pass before the next, while a value moves. */
+const REST = 20;
 
 /** The corner asked for, moved to one that the brief still has. */
 export function nearestCorner(document: Design, corner: Corner): Corner {
@@ -46,8 +57,11 @@ export function nearestCorner(document: Design, corner: Corner): Corner {
 export function createSolving(documents: DocumentModule, solver: Solver) {
   const nothing: Solved = {
     corner: { inputVoltage: 0, outputCurrent: 0 },
-    result: undefined,
+    decisions: undefined,
+    decided: [],
+    point: undefined,
     waveforms: undefined,
+    result: undefined,
     figures: [],
     ghost: undefined,
     tapes: {},
@@ -62,15 +76,42 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
       ? `This design takes more work than ${error.seconds} s to solve and was stopped. The figures are those before the last change.`
       : 'The solver failed at this design; the figures are those before the last change. Undo it, or export the design and report it.';
 
+  type Asked = { document: Design; corner: Corner; id: string };
+  // an answer for a design that is no longer open is dropped
+  const still = ({ id }: Asked): boolean => documents.store.getState().id === id;
+  const failed = (error: unknown, asked: Asked): void => {
+    if (still(asked)) store.setState({ trouble: words(error) });
+  };
+  const rest = { ended: 0, took: 0, timer: undefined as ReturnType<typeof setTimeout> | undefined };
   const solveLatest = latestOnly(
-    ({ document, corner }: { document: Design; corner: Corner; id: string }) => solver.solve(document, corner),
-    ({ result, waveforms, figures }, { id }) => {
-      // an answer for a design that is no longer open is dropped
-      if (documents.store.getState().id === id) store.setState({ result, waveforms, figures, trouble: undefined });
+    async ({ document }: Asked) => {
+      const started = performance.now();
+      const solved = await solver.solve(document);
+      rest.ended = performance.now();
+      rest.took = rest.ended - started;
+      return solved;
     },
-    (error, { id }) => {
-      if (documents.store.getState().id === id) store.setState({ trouble: words(error) });
+    ({ result, figures }, asked) => {
+      if (still(asked)) store.setState({ result, figures, trouble: undefined });
     },
+    failed,
+  );
+  /** Every corner after the one looked at; while a value moves only so often that the worker is nearly always free for that. */
+  function solveRest(asked: Asked): void {
+    clearTimeout(rest.timer);
+    const wait = documents.scrubbing ? rest.ended + REST * rest.took - performance.now() : 0;
+    if (wait <= 0) solveLatest(asked);
+    else rest.timer = setTimeout(() => solveLatest(asked), wait);
+  }
+  const viewLatest = latestOnly(
+    ({ document, corner }: Asked) => solver.view(document, corner),
+    (viewed, asked) => {
+      if (!still(asked)) return;
+      performance.mark('yundro-answered');
+      store.setState(viewed);
+      solveRest(asked);
+    },
+    failed,
   );
   const tapesLatest = latestOnly(
     async ({ document, wanted }: { document: Design; wanted: readonly string[] }) => {
@@ -88,7 +129,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
 
   function refresh(): void {
     const { document, id } = documents.store.getState();
-    if (document && id !== undefined) solveLatest({ document, corner: store.getState().corner, id });
+    if (document && id !== undefined) viewLatest({ document, corner: store.getState().corner, id });
   }
   function refreshTapes(delay: number): void {
     clearTimeout(timer);

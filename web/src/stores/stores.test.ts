@@ -305,9 +305,10 @@ describe('saving', () => {
 describe('solving', () => {
   const answer = (name: string) => ({
     result: { verdict: name } as unknown as Result,
-    waveforms: undefined,
     figures: [],
   });
+  const seen = { decisions: undefined, decided: [], point: undefined, waveforms: undefined };
+  const view = () => Promise.resolve(seen);
   const noTape = { low: 1, high: 2, stretches: [] };
 
   test('the newest state is solved; a failure is said beside the figures before it, and passes', async () => {
@@ -315,6 +316,7 @@ describe('solving', () => {
     const here = page(server);
     let fail = false;
     const solver: Solver = {
+      view,
       solve: (d) => (fail ? Promise.reject(new Error('boom')) : Promise.resolve(answer(d.name))),
       tape: () => Promise.resolve(noTape),
     };
@@ -350,6 +352,7 @@ describe('solving', () => {
     expect([started, ended]).toEqual([2, 1]);
     const here = page(new FakeServer('a'));
     const solving = createSolving(here.documents, {
+      view,
       solve: () => Promise.reject(new TakesTooLong(15)),
       tape: () => Promise.resolve(noTape),
     });

@@ -1,5 +1,6 @@
 import {
   compareTopologies,
+  completeDecisions,
   explain,
   findTape,
   lightLoadCurves,
@@ -8,9 +9,12 @@ import {
   picturesOf,
   solve,
   tabulate,
-  waveformsAt,
+  viewCorner,
   type Alternative,
+  type CompleteDecisions,
   type Corner,
+  type CornerView,
+  type DecidedBy,
   type Design,
   type Explanation,
   type Figures,
@@ -19,14 +23,17 @@ import {
   type QuantityId,
   type Result,
   type TapeStretch,
-  type Waveforms,
 } from '@yundro/core';
 
-/** A design solved, with the waveforms at one of its corners. */
+/** What is looked at: the decisions, and one corner's operating point and waveforms. */
+export interface Viewed extends CornerView {
+  decisions: CompleteDecisions;
+  decided: DecidedBy[];
+}
+
+/** A design solved at every corner, with the table of them. */
 export interface Solved {
   result: Result;
-  waveforms: Waveforms | undefined;
-  /** the table of all corners */
   figures: Figures[];
 }
 
@@ -43,13 +50,13 @@ export const SWEPT = [
 
 /** What the worker answers. Plain functions, so that a test calls them without a worker. */
 export const answers = {
-  solve(design: Design, corner: Corner): Solved {
+  view(design: Design, corner: Corner): Viewed {
+    const { decisions, decided } = completeDecisions(design);
+    return { decisions, decided, ...viewCorner(design, decisions, corner) };
+  },
+  solve(design: Design): Solved {
     const result = solve(design);
-    return {
-      result,
-      waveforms: waveformsAt(design, result.decisions, corner),
-      figures: tabulate(design, result),
-    };
+    return { result, figures: tabulate(design, result) };
   },
   summary(design: Design): Result {
     return solve(design);

@@ -6,7 +6,8 @@ import { phaseAt } from '../../network/periodic.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import { topologyModel, type SwitchNode } from '../../topology/index.ts';
 import { stretchesOf } from './inputBank.ts';
-import { solveCorner } from './operatingPoint.ts';
+import { solveCorner, type OperatingPoint } from './operatingPoint.ts';
+import type { SteadyState } from './patterns.ts';
 import type { Corner } from '../../design/corner.ts';
 import { branchOf, type CompleteDecisions } from './stage.ts';
 
@@ -46,6 +47,17 @@ export interface Waveforms {
 const HALVINGS = 4;
 const HALVINGS_RINGING = 6;
 
+/** One corner as it is looked at: its operating point and its waveforms, from one solution. */
+export interface CornerView {
+  point: OperatingPoint | undefined;
+  waveforms: Waveforms | undefined;
+}
+
+export function viewCorner(design: Design, decisions: CompleteDecisions, corner: Corner): CornerView {
+  const { point, state } = solveCorner(topologyModel(decisions.topology), design.brief, decisions, corner);
+  return { point, waveforms: point && state && wavesOf(decisions, point, state, 2) };
+}
+
 /** The exact steady-state waveforms of a complete design; undefined where the corner has none (no load, no pulses). */
 export function waveformsAt(
   design: Design,
@@ -53,9 +65,12 @@ export function waveformsAt(
   corner: Corner,
   periods = 2,
 ): Waveforms | undefined {
+  const { point, state } = solveCorner(topologyModel(decisions.topology), design.brief, decisions, corner);
+  return point && state && wavesOf(decisions, point, state, periods);
+}
+
+function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: SteadyState, periods: number): Waveforms {
   const model = topologyModel(decisions.topology);
-  const { point, state } = solveCorner(model, design.brief, decisions, corner);
-  if (!state || !point) return undefined;
   const { periodic } = state;
   const { network, repeat, intervals } = periodic;
   const n = network.size;
