@@ -92,6 +92,42 @@ describe('kernels', () => {
     );
   });
 
+  // the same flows once with a dense look along them, from a tenth of a natural time to a thousand of them
+  test('what a row reaches and gathers along a stretch, from slow to stiff', () => {
+    fc.assert(
+      fc.property(
+        systems,
+        fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 4, maxLength: 4 }),
+        ({ a, start }, row) => {
+          const norm = scaledNorm(4, a, ones(4));
+          const flow = { size: 4, matrix: a, norm, rings: true };
+          const trace = tracerFor(4);
+          trace.follow(flow, 1, start);
+          const reached = { min: Infinity, max: -Infinity };
+          trace.reach(row, reached);
+          const gathered = trace.integral(row, 3);
+          const square = trace.square(row);
+          const value = (state: Vector): number => row.reduce((sum, factor, i) => sum + factor * state[i]!, 0);
+          // places crowded towards the start, where a stiff flow moves
+          const places = Array.from({ length: 400 }, (_, i) => 10 ** (-5 + (5 * i) / 399));
+          const values = places.map((t) => value(applyInto(4, transition(4, a, t, norm), start, [0, 0, 0, 0])));
+          const scale = Math.max(1e-3, reached.max - reached.min);
+          for (const v of [value(start), ...values]) {
+            expect(v).toBeLessThan(reached.max + 1e-9 * scale);
+            expect(v).toBeGreaterThan(reached.min - 1e-9 * scale);
+          }
+          // and nothing beyond what the dense look finds, to its own spacing
+          expect(reached.max - Math.max(value(start), ...values)).toBeLessThan(2e-3 * scale);
+          expect(Math.min(value(start), ...values) - reached.min).toBeLessThan(2e-3 * scale);
+          const area = applyInto(4, propagate(4, a, 1, norm).psi, start, [0, 0, 0, 0]);
+          expect(gathered).toBeCloseTo(value(area), 9);
+          expect(square).toBeGreaterThanOrEqual(gathered ** 2 * (1 - 1e-9) - 1e-12);
+        },
+      ),
+      { numRuns: 150, seed: 14 },
+    );
+  });
+
   test('beyond the arithmetic it says so', () => {
     expect(transition(2, [1e300, 0, 0, 0], 1e300, Infinity).every((value) => Number.isNaN(value))).toBe(true);
     expect(solveLinear(2, [1, 2, 2, 4], [1, 2])).toBeUndefined();
