@@ -181,10 +181,10 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
             name="Second-stage filter"
             current={() => decisions.outputFilter ?? suggestSection()}
           />
-          <span>Second LC section</span>
+          <span>Second-stage filter</span>
           <Form.Select
             size="sm"
-            aria-label="Second LC section"
+            aria-label="Second-stage filter"
             value={decisions.outputFilter ? 'fitted' : 'none'}
             onChange={(event) =>
               edit((document) =>

@@ -106,9 +106,11 @@ const DrawnTape = memo(function DrawnTape({
   const marginal = stretches.filter((stretch) => stretch.verdict === 'marginal');
   const x = scale(value);
   const wanted = Math.max(3, Math.round(width / 70));
-  const ticks = log
-    ? scale.ticks(wanted).filter((t) => isRound(t))
-    : scale.ticks(wanted).filter((t) => Number.isInteger(t));
+  const ticks = apart(
+    log ? scale.ticks(wanted).filter(isRound) : scale.ticks(wanted).filter((t) => Number.isInteger(t)),
+    scale,
+    log ? TICK_ROOM : TICK_ROOM / 2,
+  );
   return (
     <div className={`tape kind-${tape.kind}`} data-decision={tape.path}>
       <div className="tape-head">
@@ -232,6 +234,19 @@ const DrawnTape = memo(function DrawnTape({
     </div>
   );
 });
+
+/** CSS pixels that a tick's figure takes with what parts it from the next. */
+const TICK_ROOM = 50;
+
+/** Those of the ticks whose figures do not run into one another, the first kept. */
+function apart(ticks: readonly number[], scale: (value: number) => number, room: number): number[] {
+  const kept: number[] = [];
+  for (const tick of ticks) {
+    const last = kept.at(-1);
+    if (last === undefined || scale(tick) - scale(last) >= room) kept.push(tick);
+  }
+  return kept;
+}
 
 /** Where a key takes a tape: by a step, by a large one, to an end, or into typing; undefined where it is none of the tape's. */
 function keyed(
