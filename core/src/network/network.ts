@@ -1,5 +1,5 @@
 import { mergeBranches, type Branch, type Cell, type CellName, type Circuit } from './circuit.ts';
-import { scaledNorm, solveLinear, zeros, type Propagator, type Vector } from '../numbers/linear.ts';
+import { scaledNorm, solveLinear, zeros, type Vector } from '../numbers/linear.ts';
 
 /** The network's matrices for one switch configuration. States: phase currents, then branch states, then 1. */
 export interface Configuration {
@@ -21,8 +21,6 @@ export interface Configuration {
   inputBranchCurrents: Vector[];
   /** Σ a·i, for the step that a chopped current makes in branches with series inductance */
   feed: Vector;
-  /** the last propagator made for this configuration: dead times keep their length while the duty is sought */
-  last?: { duration: number; propagator: Propagator };
 }
 
 /** The branches of one node with the numbers of their states. */

@@ -3,9 +3,8 @@ import type { Configuration, Network } from './network.ts';
 import {
   applyInto,
   dot,
-  identity,
   multiplyInto,
-  propagate,
+  propagateInto,
   solveLinear,
   zeros,
   type Propagator,
@@ -55,37 +54,6 @@ export function phaseAt(phase: number, part: number, phases: number): number {
 /** Parts of a period below which two moments are one. */
 const LEAST = 1e-13;
 
-/** What each phase does over the repeating part, cut wherever any of them switches. */
-function cutIntervals(steps: readonly Step[], phases: number, period: number) {
-  const repeat = period / phases;
-  const edges: number[] = [];
-  let time = 0;
-  for (const step of steps) {
-    edges.push(time);
-    time += step.duration;
-  }
-  const least = period * LEAST;
-  const cuts = edges.map((edge) => edge % repeat);
-  cuts.push(0, repeat);
-  cuts.sort((a, b) => a - b);
-  const intervals: { start: number; duration: number; cells: CellName[] }[] = [];
-  for (let i = 0; i + 1 < cuts.length; i += 1) {
-    const start = cuts[i]!;
-    const duration = cuts[i + 1]! - start;
-    if (duration <= least) continue;
-    const middle = start + duration / 2;
-    const cells: CellName[] = [];
-    for (let phase = 0; phase < phases; phase += 1) {
-      const at = middle + phaseAt(0, phase, phases) * repeat;
-      let index = steps.length - 1;
-      while (index > 0 && edges[index]! > at) index -= 1;
-      cells.push(steps[index]!.cell);
-    }
-    intervals.push({ start, duration, cells });
-  }
-  return intervals;
-}
-
 /** Takes the current of every phase at rest out of a propagator: it is zero from the interval's start. */
 export function projectIdle(network: Network, configuration: Configuration, propagator: Propagator): void {
   const n = network.size;
@@ -98,27 +66,6 @@ export function projectIdle(network: Network, configuration: Configuration, prop
       propagator.psi[k * n + phase] = 0;
     }
   });
-}
-
-function propagatorOf(network: Network, configuration: Configuration, duration: number, least: number): Propagator {
-  const { last } = configuration;
-  if (last && Math.abs(last.duration - duration) <= least) return last.propagator;
-  const propagator = propagate(network.size, configuration.matrix, duration, configuration.norm);
-  projectIdle(network, configuration, propagator);
-  configuration.last = { duration, propagator };
-  return propagator;
-}
-
-/** How the phases' shares in the output node's feed change where the interval `index` begins; undefined when they do not. */
-function feedStep(network: Network, cut: readonly { cells: CellName[] }[], index: number): Vector | undefined {
-  const { phases } = network.circuit;
-  const before = cut[index > 0 ? index - 1 : cut.length - 1]!.cells;
-  const change = cut[index]!.cells.map((name, phase) => {
-    // the repeating part begins where the last one ended, with the phases renumbered
-    const last = before[index > 0 ? phase : (phase + 1) % phases]!;
-    return network.cell(name).toOutput - network.cell(last).toOutput;
-  });
-  return change.some((value) => value !== 0) ? change : undefined;
 }
 
 /** A chopped current's step, taken by the branches with series inductance. */
@@ -138,66 +85,235 @@ export function stepColumns(network: Network, change: Vector, map: Vector): void
   }
 }
 
-/**
- * The periodic steady state for the given steps of each phase, found directly: the map over the repeating part is
- * affine, z → Pᵀ Φ z, and its fixed point is one linear solve.
- * @returns undefined when no unique periodic state exists (a stage that winds up without bound)
- */
-export function periodicState(network: Network, steps: readonly Step[], period: number): Periodic | undefined {
-  const n = network.size;
-  const { phases } = network.circuit;
-  const repeat = period / phases;
-  const least = period * LEAST;
-  const cut = cutIntervals(steps, phases, period);
-  const pieces = cut.map((piece, index) => {
-    const configuration = network.configuration(piece.cells);
-    const propagator = propagatorOf(network, configuration, piece.duration, least);
-    const step = network.stepShares.length > 0 ? feedStep(network, cut, index) : undefined;
-    return { start: piece.start, duration: piece.duration, configuration, propagator, step };
-  });
+/** Room for one interval of the repeating part, used again in each evaluation. */
+interface Slot extends Propagator {
+  start: number;
+  duration: number;
+  cells: CellName[];
+  configuration: Configuration | undefined;
+  /** what the propagator was made for: dead times keep their length while the duty is sought */
+  madeFor: Configuration | undefined;
+  madeDuration: number;
+  /** how the phases' shares in the output node's feed change where the interval begins, and whether they do */
+  change: Vector;
+  changes: boolean;
+  initial: Vector;
+  final: Vector;
+  integral: Vector;
+}
 
-  let map: Vector | undefined;
-  for (const piece of pieces) {
-    if (!map && !piece.step) map = piece.propagator.phi;
-    else {
-      map ??= identity(n);
-      if (piece.step) {
-        map = map.slice(); // it may be a propagator that is kept
-        stepColumns(network, piece.step, map);
+/**
+ * Finds the periodic steady state for given steps of each phase, over and over while a duty is sought, in storage made
+ * once for each network. The map over the repeating part is affine, z → Pᵀ Φ z, and its fixed point is one linear solve.
+ */
+export class Orbit {
+  readonly network: Network;
+  /** V, of the last steps given; NaN where they have no periodic state */
+  averageOutput = Number.NaN;
+  private period = 0;
+  private steps: readonly Step[] = [];
+  private count = 0;
+  private readonly slots: Slot[] = [];
+  private readonly edges: number[] = [];
+  private readonly cuts: number[] = [];
+  private map: Vector;
+  private spare: Vector;
+  private readonly left: Vector;
+  private readonly right: Vector;
+
+  constructor(network: Network) {
+    const n = network.size;
+    this.network = network;
+    this.map = zeros(n * n);
+    this.spare = zeros(n * n);
+    this.left = zeros((n - 1) ** 2);
+    this.right = zeros(n - 1);
+  }
+
+  /** @returns false when no unique periodic state exists (a stage that winds up without bound) */
+  find(steps: readonly Step[], period: number): boolean {
+    const { network } = this;
+    const n = network.size;
+    this.steps = steps;
+    this.period = period;
+    this.averageOutput = Number.NaN;
+    this.cut();
+    if (this.count === 0) return false;
+    for (let i = 0; i < this.count; i += 1) this.prepare(i);
+    if (!this.close()) return false;
+    let area = 0;
+    for (let i = 0; i < this.count; i += 1) {
+      const slot = this.slots[i]!;
+      const { initial, final, integral, phi, psi, configuration } = slot;
+      const from = i === 0 ? this.right : this.slots[i - 1]!.final;
+      for (let k = 0; k < n - 1; k += 1) initial[k] = from[k]!;
+      initial[n - 1] = 1;
+      for (let phase = 0; phase < slot.cells.length; phase += 1)
+        if (network.cell(slot.cells[phase]!).blocked) initial[phase] = 0;
+      if (slot.changes) applyStep(network, slot.change, initial);
+      applyInto(n, phi, initial, final);
+      applyInto(n, psi, initial, integral);
+      area += dot(n, configuration!.loadVoltage, integral);
+    }
+    this.averageOutput = (area * network.circuit.phases) / period;
+    return true;
+  }
+
+  /** What each phase does over the repeating part, cut wherever any of them switches. */
+  private cut(): void {
+    const { steps, period, edges, cuts } = this;
+    const { phases } = this.network.circuit;
+    const repeat = period / phases;
+    const least = period * LEAST;
+    let time = 0;
+    cuts.length = 0;
+    for (let i = 0; i < steps.length; i += 1) {
+      edges[i] = time;
+      cuts.push(time % repeat);
+      time += steps[i]!.duration;
+    }
+    cuts.push(0, repeat);
+    cuts.sort(ascending);
+    this.count = 0;
+    for (let i = 0; i + 1 < cuts.length; i += 1) {
+      const start = cuts[i]!;
+      const duration = cuts[i + 1]! - start;
+      if (duration <= least) continue;
+      const slot = this.slot(this.count);
+      this.count += 1;
+      slot.start = start;
+      slot.duration = duration;
+      const middle = start + duration / 2;
+      for (let phase = 0; phase < phases; phase += 1) {
+        const at = middle + phaseAt(0, phase, phases) * repeat;
+        let index = steps.length - 1;
+        while (index > 0 && edges[index]! > at) index -= 1;
+        const name = steps[index]!.cell;
+        if (slot.cells[phase] !== name) slot.configuration = undefined;
+        slot.cells[phase] = name;
       }
-      map = multiplyInto(n, piece.propagator.phi, map, zeros(n * n));
+      slot.configuration ??= this.network.configuration(slot.cells);
     }
   }
-  if (!map) return undefined;
 
-  // z(0) = Pᵀ z(repeat): phase k starts as phase k+1 ends (the last as the first)
-  const m = n - 1;
-  const left = zeros(m * m);
-  const right = zeros(m);
-  for (let i = 0; i < m; i += 1) {
-    const source = i < phases ? (i + 1) % phases : i;
-    for (let k = 0; k < m; k += 1) left[i * m + k] = (i === k ? 1 : 0) - map[source * n + k]!;
-    right[i] = map[source * n + m]!;
-  }
-  const fixed = solveLinear(m, left, right);
-  if (!fixed || fixed.some((value) => !Number.isFinite(value))) return undefined;
-
-  let state: Vector = fixed.concat(1);
-  const intervals: Interval[] = [];
-  let area = 0;
-  for (const { configuration, propagator, start, duration, step } of pieces) {
-    const initial = state.slice();
-    configuration.cells.forEach((cell, phase) => {
-      if (network.cell(cell).blocked) initial[phase] = 0;
+  private slot(i: number): Slot {
+    const n = this.network.size;
+    return (this.slots[i] ??= {
+      start: 0,
+      duration: 0,
+      cells: [],
+      configuration: undefined,
+      phi: zeros(n * n),
+      psi: zeros(n * n),
+      madeFor: undefined,
+      madeDuration: 0,
+      change: zeros(this.network.circuit.phases),
+      changes: false,
+      initial: zeros(n),
+      final: zeros(n),
+      integral: zeros(n),
     });
-    if (step) applyStep(network, step, initial);
-    const final = applyInto(n, propagator.phi, initial, zeros(n));
-    const integral = applyInto(n, propagator.psi, initial, zeros(n));
-    area += dot(n, configuration.loadVoltage, integral);
-    intervals.push({ configuration, start, duration, initial, final, integral });
-    state = final;
   }
-  return { network, period, repeat, steps, intervals, averageOutput: area / repeat };
+
+  /** The interval's propagator, and its step of the feed. */
+  private prepare(i: number): void {
+    const { network, slots, period } = this;
+    const n = network.size;
+    const slot = slots[i]!;
+    const configuration = slot.configuration!;
+    const least = period * LEAST;
+    const fits = (other: Slot): boolean =>
+      other.madeFor === configuration && Math.abs(other.madeDuration - slot.duration) <= least;
+    if (!fits(slot)) {
+      const other = slots.slice(0, i).find(fits);
+      if (other) {
+        for (let k = 0; k < n * n; k += 1) {
+          slot.phi[k] = other.phi[k]!;
+          slot.psi[k] = other.psi[k]!;
+        }
+      } else {
+        propagateInto(n, configuration.matrix, slot.duration, configuration.norm, slot);
+        projectIdle(network, configuration, slot);
+      }
+      slot.madeFor = configuration;
+      slot.madeDuration = slot.duration;
+    }
+    slot.changes = false;
+    if (network.stepShares.length === 0) return;
+    const { phases } = network.circuit;
+    const before = slots[i > 0 ? i - 1 : this.count - 1]!.cells;
+    for (let phase = 0; phase < phases; phase += 1) {
+      // the repeating part begins where the last one ended, with the phases renumbered
+      const last = before[i > 0 ? phase : (phase + 1) % phases]!;
+      slot.change[phase] = network.cell(slot.cells[phase]!).toOutput - network.cell(last).toOutput;
+      if (slot.change[phase] !== 0) slot.changes = true;
+    }
+  }
+
+  /** z(0) = Pᵀ z(repeat), into `right`: phase k starts as phase k+1 ends (the last as the first). */
+  private close(): boolean {
+    const { network, left, right } = this;
+    const n = network.size;
+    const m = n - 1;
+    const { phases } = network.circuit;
+    for (let k = 0; k < n * n; k += 1) this.map[k] = k % (n + 1) === 0 ? 1 : 0;
+    for (let i = 0; i < this.count; i += 1) {
+      const slot = this.slots[i]!;
+      if (slot.changes) stepColumns(network, slot.change, this.map);
+      multiplyInto(n, slot.phi, this.map, this.spare);
+      const held = this.map;
+      this.map = this.spare;
+      this.spare = held;
+    }
+    for (let i = 0; i < m; i += 1) {
+      const source = i < phases ? (i + 1) % phases : i;
+      for (let k = 0; k < m; k += 1) left[i * m + k] = (i === k ? 1 : 0) - this.map[source * n + k]!;
+      right[i] = this.map[source * n + m]!;
+    }
+    if (!solveLinear(m, left, right)) return false;
+    for (let i = 0; i < m; i += 1) if (!Number.isFinite(right[i]!)) return false;
+    return true;
+  }
+
+  /** Current of phase 1 (A) at the end of its step `index`, as it arrives there. */
+  currentAtStepEnd(index: number): number {
+    const { phases } = this.network.circuit;
+    let time = 0;
+    for (let i = 0; i <= index; i += 1) time += this.steps[i]!.duration;
+    const part = Math.min(phases - 1, Math.floor((time / this.period) * phases * (1 - 1e-12)));
+    const local = time - (part * this.period) / phases;
+    let best = this.slots[0]!;
+    for (let i = 1; i < this.count; i += 1) {
+      const slot = this.slots[i]!;
+      if (Math.abs(slot.start + slot.duration - local) < Math.abs(best.start + best.duration - local)) best = slot;
+    }
+    return best.final[phaseAt(0, part, phases)]!;
+  }
+
+  /** What was found last, to keep. */
+  periodic(): Periodic {
+    const { network, period, steps } = this;
+    const intervals = this.slots
+      .slice(0, this.count)
+      .map(({ configuration, start, duration, initial, final, integral }): Interval => ({
+        configuration: configuration!,
+        start,
+        duration,
+        initial: initial.slice(),
+        final: final.slice(),
+        integral: integral.slice(),
+      }));
+    const repeat = period / network.circuit.phases;
+    return { network, period, repeat, steps, intervals, averageOutput: this.averageOutput };
+  }
+}
+
+const ascending = (a: number, b: number): number => a - b;
+
+/** The periodic state for one set of steps; undefined when there is none. */
+export function periodicState(network: Network, steps: readonly Step[], period: number): Periodic | undefined {
+  const orbit = new Orbit(network);
+  return orbit.find(steps, period) ? orbit.periodic() : undefined;
 }
 
 /** Current of phase 1 (A) at the end of its step `index`, as it arrives there. */

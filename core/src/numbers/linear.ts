@@ -182,7 +182,7 @@ const COEFFICIENTS: readonly number[] = Array.from({ length: 16 }, (_, k) => {
  * to degree 11 or 7 fewer, where a small step has no more to give.
  * @param size scaled step, at most LARGEST_BLOCK_STEP
  */
-function integralSeries(n: number, a: Vector, h: number, size: number): Vector {
+function integralSeries(n: number, a: Vector, h: number, size: number, out: Vector): Vector {
   const blocks = size <= 0.05 ? 2 : size <= 0.3 ? 3 : 4;
   const count = n * n;
   const { x, x2, x3, x4 } = spaceFor(n);
@@ -207,7 +207,8 @@ function integralSeries(n: number, a: Vector, h: number, size: number): Vector {
     for (let i = 0; i < count; i += 1) sum[i]! += c1 * x[i]! + c2 * x2[i]! + c3 * x3[i]!;
     for (let i = 0; i < n; i += 1) sum[i * n + i]! += c0;
   }
-  return sum.slice();
+  for (let i = 0; i < count; i += 1) out[i] = sum[i]!;
+  return out;
 }
 
 /** Matrices that a series is summed in, made once for each size. */
@@ -239,27 +240,42 @@ function spaceFor(n: number): Space {
  * @param norm {@link scaledNorm} of a
  */
 export function propagate(n: number, a: Vector, t: number, norm: number): Propagator {
+  const made = { phi: zeros(n * n), psi: zeros(n * n) };
+  propagateInto(n, a, t, norm, made);
+  return made;
+}
+
+/** The same into matrices that are there already. */
+export function propagateInto(n: number, a: Vector, t: number, norm: number, { phi, psi }: Propagator): void {
+  const count = n * n;
   const doublings = halvings(norm * t, LARGEST_BLOCK_STEP);
-  if (doublings === undefined) return { phi: unresolved(n), psi: unresolved(n) };
-  const psi = integralSeries(n, a, t / 2 ** doublings, (norm * t) / 2 ** doublings);
-  let spare: Vector = zeros(n * n);
-  let phi = multiplyInto(n, a, psi, zeros(n * n));
-  for (let i = 0; i < n; i += 1) phi[i * n + i]! += 1;
-  for (let d = 0; d < doublings; d += 1) {
-    multiplyInto(n, phi, psi, spare);
-    for (let i = 0; i < n * n; i += 1) psi[i]! += spare[i]!;
-    const square = multiplyInto(n, phi, phi, spare);
-    spare = phi;
-    phi = square;
+  if (doublings === undefined) {
+    phi.fill(Number.NaN);
+    psi.fill(Number.NaN);
+    return;
   }
-  return { phi, psi };
+  integralSeries(n, a, t / 2 ** doublings, (norm * t) / 2 ** doublings, psi);
+  multiplyInto(n, a, psi, phi);
+  for (let i = 0; i < n; i += 1) phi[i * n + i]! += 1;
+  const { x: product } = spaceFor(n);
+  for (let d = 0; d < doublings; d += 1) {
+    multiplyInto(n, phi, psi, product);
+    for (let i = 0; i < count; i += 1) psi[i]! += product[i]!;
+    multiplyInto(n, phi, phi, product);
+    for (let i = 0; i < count; i += 1) phi[i] = product[i]!;
+  }
 }
 
 /** e^(At) alone, where the integral is not wanted: half the products of {@link propagate}. */
 export function transition(n: number, a: Vector, t: number, norm: number): Vector {
   const doublings = halvings(norm * t, LARGEST_BLOCK_STEP);
   if (doublings === undefined) return unresolved(n);
-  let phi = multiplyInto(n, a, integralSeries(n, a, t / 2 ** doublings, (norm * t) / 2 ** doublings), zeros(n * n));
+  let phi = multiplyInto(
+    n,
+    a,
+    integralSeries(n, a, t / 2 ** doublings, (norm * t) / 2 ** doublings, zeros(n * n)),
+    zeros(n * n),
+  );
   for (let i = 0; i < n; i += 1) phi[i * n + i]! += 1;
   let spare: Vector = zeros(n * n);
   for (let d = 0; d < doublings; d += 1) {

@@ -1,7 +1,7 @@
 import type { Cells } from '../../network/circuit.ts';
 import type { Network } from '../../network/network.ts';
 import { solveLinear } from '../../numbers/linear.ts';
-import { currentAtStepEnd, periodicState, type Periodic, type Step } from '../../network/periodic.ts';
+import { Orbit, periodicState, type Periodic, type Step } from '../../network/periodic.ts';
 import { diodesAgree } from '../../network/diodes.ts';
 import type { Operation } from '../../topology/index.ts';
 import { followedState } from './followed.ts';
@@ -155,11 +155,6 @@ function atTheEnd(operation: Operation, network: Network, clocking: Clocking, ta
   return state(at(best), best);
 }
 
-interface Evaluated {
-  periodic: Periodic;
-  residuals: number[];
-}
-
 /** Newton's method with a Jacobian by differences, kept up by Broyden's update; at most three unknowns. */
 export function solvePattern(
   network: Network,
@@ -170,21 +165,28 @@ export function solvePattern(
   const count = pattern.start.length;
   const currentScale = Math.max(1e-9, (target * nominal) / network.circuit.inductance);
   let unknowns = pattern.start.slice();
-  let evaluated: Evaluated | undefined = evaluate(unknowns);
+  const orbit = new Orbit(network);
+  /** the unknowns whose state the orbit holds */
+  let held: readonly number[] | undefined;
+  let evaluated: number[] | undefined = evaluate(unknowns);
   let jacobian: number[][] | undefined = pattern.slope === undefined ? undefined : [[pattern.slope]];
   // a stiff or hardly damped network leaves a floor of rounding above the tolerance: then the best found counts
-  let best: { size: number; found: { periodic: Periodic; duty: number } } | undefined;
+  let best: { size: number; unknowns: number[] } | undefined;
   let sinceBest = 0;
+  const found = (): { periodic: Periodic; duty: number } | undefined =>
+    best && (held === best.unknowns || evaluate(best.unknowns))
+      ? { periodic: orbit.periodic(), duty: dutyAt(best.unknowns) }
+      : undefined;
   const settled = (): { periodic: Periodic; duty: number } | undefined =>
-    best && best.size < SMALL ? best.found : undefined;
+    best && best.size < SMALL ? found() : undefined;
   for (let iteration = 0; iteration < MOST_ITERATIONS; iteration += 1) {
     if (!evaluated) return settled();
-    const { residuals, periodic }: Evaluated = evaluated;
+    const residuals: number[] = evaluated;
     const size = residuals.reduce((largest, r) => Math.max(largest, Math.abs(r)), 0);
     const improves = !best || size < best.size;
     sinceBest = improves ? 0 : sinceBest + 1;
-    if (improves) best = { size, found: { periodic, duty: dutyAt(unknowns) } };
-    if (size < TOLERANCE || (sinceBest >= 2 && best!.size < SMALL)) return best!.found;
+    if (improves) best = { size, unknowns };
+    if (size < TOLERANCE || (sinceBest >= 2 && best!.size < SMALL)) return found();
     if (sinceBest >= 3) jacobian = undefined; // the update has lost its way
     jacobian ??= differences(unknowns, residuals);
     if (!jacobian) return settled();
@@ -196,7 +198,7 @@ export function solvePattern(
     if (!step) return settled();
     const previous: { unknowns: number[]; residuals: number[] } = { unknowns, residuals };
     let shrink = 1;
-    let next: Evaluated | undefined;
+    let next: number[] | undefined;
     let tried: number[];
     do {
       tried = previous.unknowns.map((u, i) => u + shrink * step[i]!);
@@ -204,7 +206,7 @@ export function solvePattern(
       shrink /= 2;
     } while (!next && shrink > 1e-3);
     if (!next) return settled();
-    jacobian = shrink === 0.5 ? broyden(jacobian, previous, tried, next.residuals) : undefined;
+    jacobian = shrink === 0.5 ? broyden(jacobian, previous, tried, next) : undefined;
     const moved = tried.some((u, i) => Math.abs(u - previous.unknowns[i]!) > 1e-15 * Math.max(1e-3, Math.abs(u)));
     unknowns = tried;
     evaluated = next;
@@ -216,18 +218,17 @@ export function solvePattern(
     return pattern.duty ? pattern.duty(at) : at[0]!;
   }
 
-  function evaluate(at: readonly number[]): Evaluated | undefined {
+  /** Residuals at some unknowns, whose state the orbit then holds; undefined where there is none. */
+  function evaluate(at: readonly number[]): number[] | undefined {
+    held = at;
     const period = pattern.period ? pattern.period(at) : nominal;
     if (!(period > 0)) return undefined;
     const steps = pattern.steps(at);
-    if (steps.some((step) => !(step.duration >= 0) || step.duration > period * (1 + 1e-9))) return undefined;
-    const periodic = periodicState(network, steps, period);
-    if (!periodic) return undefined;
-    const residuals = [
-      periodic.averageOutput / target - 1,
-      ...pattern.events.map(({ step, level }) => (currentAtStepEnd(periodic, step) - level) / currentScale),
-    ];
-    return residuals.every((r) => Number.isFinite(r)) ? { periodic, residuals } : undefined;
+    for (const { duration } of steps) if (!(duration >= 0) || duration > period * (1 + 1e-9)) return undefined;
+    if (!orbit.find(steps, period)) return undefined;
+    const residuals = [orbit.averageOutput / target - 1];
+    for (const { step, level } of pattern.events) residuals.push((orbit.currentAtStepEnd(step) - level) / currentScale);
+    return residuals.every((r) => Number.isFinite(r)) ? residuals : undefined;
   }
 
   function differences(at: readonly number[], residuals: readonly number[]): number[][] | undefined {
@@ -241,7 +242,7 @@ export function solvePattern(
         other = evaluate(at.map((u, i) => (i === j ? u + change : u)));
       }
       if (!other) return undefined;
-      columns.push(other.residuals.map((r, i) => (r - residuals[i]!) / change));
+      columns.push(other.map((r, i) => (r - residuals[i]!) / change));
     }
     return residuals.map((_, i) => columns.map((column) => column[i]!));
   }
