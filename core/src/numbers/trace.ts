@@ -5,7 +5,6 @@ import {
   GAUSS_NODES,
   multiplyInto,
   termsFor,
-  transition,
   transitionChain,
   zeros,
   type Nodes,
@@ -20,6 +19,8 @@ export interface Flow {
   norm: number;
   /** whether inductances ring in it, so that its samples stand closer */
   rings: boolean;
+  /** transitions over a duration (s) and its halves, the finest first: a stiff stretch is followed more than once */
+  chains?: Map<number, Vector[]>;
 }
 
 export interface Range {
@@ -46,11 +47,26 @@ const SLOPES = 8;
 const HALVINGS = 3;
 const HALVINGS_RINGING = 5;
 
-/** A stretch too stiff for the series: samples along it, and the transitions made between them, by their duration. */
+/** A stretch too stiff for the series: samples along it, and its transitions, of which every halving between them is one. */
 interface Stiff {
   flow: Flow;
+  duration: number;
+  chain: readonly Vector[];
   samples: Samples;
-  made: Map<number, Vector>;
+}
+
+function halvingsOf({ rings }: Flow): number {
+  return rings ? HALVINGS_RINGING : HALVINGS;
+}
+
+function chainOf(flow: Flow, duration: number): readonly Vector[] {
+  const chains = (flow.chains ??= new Map());
+  let chain = chains.get(duration);
+  if (!chain) {
+    chain = transitionChain(flow.size, flow.matrix, duration, flow.norm, halvingsOf(flow));
+    chains.set(duration, chain);
+  }
+  return chain;
 }
 
 const TRACERS: Tracer[] = [];
@@ -96,12 +112,12 @@ export class Tracer {
       this.sum(flow.matrix, duration, scaled, initial);
       return;
     }
-    const halvings = flow.rings ? HALVINGS_RINGING : HALVINGS;
-    const chain = transitionChain(this.size, flow.matrix, duration, flow.norm, halvings);
+    const halvings = halvingsOf(flow);
+    const chain = chainOf(flow, duration);
     const finest = duration / 2 ** (chain.length - 1);
     this.sum(flow.matrix, finest, flow.norm * finest, initial);
     for (let d = 0; d + 1 < chain.length; d += 1) this.double(chain[d]!);
-    this.stiff = { flow, samples: samplesBy(flow, duration, initial, chain, halvings), made: new Map() };
+    this.stiff = { flow, duration, chain, samples: samplesBy(flow, duration, initial, chain, halvings) };
   }
 
   /** M(2h) = M(h) + Φ(h) M(h) Φ(h)ᵀ: a sum of positive semidefinite terms, so nothing cancels. */
@@ -121,8 +137,7 @@ export class Tracer {
   carry(flow: Flow, duration: number, initial: Vector): Vector {
     const { size: n } = this;
     const scaled = flow.norm * duration;
-    if (!(scaled <= MOST_PIECES * PIECE))
-      return applyInto(n, transition(n, flow.matrix, duration, flow.norm), initial, zeros(n));
+    if (!(scaled <= MOST_PIECES * PIECE)) return applyInto(n, chainOf(flow, duration).at(-1)!, initial, zeros(n));
     this.cut(scaled);
     let state = initial;
     for (let piece = 0; piece < this.pieces; piece += 1) {
@@ -275,7 +290,7 @@ export class Tracer {
   }
 
   /** Along samples: halved towards each turning point between two of them until the series sums what is left. */
-  private reachStiff({ flow, samples, made }: Stiff, row: Vector, range: Range): void {
+  private reachStiff({ flow, duration, chain, samples }: Stiff, row: Vector, range: Range): void {
     const { size: n, coefficients } = this;
     const { matrix, norm } = flow;
     const { times, states } = samples;
@@ -295,8 +310,8 @@ export class Tracer {
         let h = times[i]! - times[i - 1]!;
         while (norm * h > PIECE) {
           h /= 2;
-          let phi = made.get(h);
-          if (!phi) made.set(h, (phi = transition(n, matrix, h, norm)));
+          const phi = chain[chain.length - 1 - Math.round(Math.log2(duration / h))];
+          if (!phi) break;
           const middle = applyInto(n, phi, left, zeros(n));
           take(range, dot(row.length, row, middle));
           if (before * dot(n, slopeRow, middle) >= 0) left = middle;
