@@ -1,7 +1,16 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { memo, useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { formatQuantity, isHeld, setTape, stepTape, type CompleteDecisions, type TapeDefinition } from '@yundro/core';
+import {
+  formatQuantity,
+  isHeld,
+  setTape,
+  stepTape,
+  valueAt,
+  withValue,
+  type CompleteDecisions,
+  type TapeDefinition,
+} from '@yundro/core';
 import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
 import pencil from 'bootstrap-icons/icons/pencil.svg?raw';
 import { Icon } from '../app/Icon.tsx';
@@ -32,6 +41,13 @@ function put(tape: TapeDefinition, value: number): void {
   if (decisions) edit((document) => setTape(document, tape.path, value, decisions));
 }
 
+/** What the document holds for a tape, which keys pressed faster than the answers come step from; undefined where it is free. */
+function writtenValue(tape: TapeDefinition): number | undefined {
+  const { decisions } = useSolved.getState();
+  const written = valueAt(useDocument.getState().document?.decisions, tape.path);
+  return decisions && written !== undefined ? tape.read(withValue(decisions, tape.path, written)) : undefined;
+}
+
 /** A decision as a measuring tape: forbidden stretches hatched and labelled, the marker on the value in force. */
 export function Tape({ tape }: { tape: TapeDefinition }) {
   const reading = useReading(tape);
@@ -59,14 +75,6 @@ const DrawnTape = memo(function DrawnTape({
   const drag = useRef<{ low: number; high: number } | undefined>(undefined);
   /** what was typed on the tape so far; undefined while nothing is */
   const [typing, setTyping] = useState<string>();
-  // keys pressed faster than the answers come step from where the last one led
-  const ahead = useRef<number | undefined>(undefined);
-  useEffect(() => {
-    if (ahead.current === value) ahead.current = undefined;
-    // a value that was clamped or taken back elsewhere must not be stepped from
-    const timer = setTimeout(() => (ahead.current = undefined), 400);
-    return () => clearTimeout(timer);
-  }, [value]);
   // the rung may be left with the marker held: the drag ends where it is
   useEffect(
     () => () => {
@@ -92,12 +100,11 @@ const DrawnTape = memo(function DrawnTape({
     put(tape, tape.kind === 'count' ? Math.max(1, Math.round(raw)) : Number(raw.toPrecision(event.altKey ? 3 : 2)));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
-    const next = keyed(event, tape, ahead.current ?? value, range);
+    const next = keyed(event, tape, writtenValue(tape) ?? value, range);
     if (next === 'typed') setTyping(event.key === 'Enter' ? '' : event.key);
     if (next === undefined) return;
     event.preventDefault();
     if (next === 'typed') return;
-    ahead.current = next;
     put(tape, next);
   };
 
