@@ -119,6 +119,7 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   const frequency = tape(page, 'Frequency');
   await frequency.focus();
   await page.keyboard.type('6x');
+  await page.keyboard.press('Enter');
   await expect(page.locator('[data-decision="switchingFrequency"] .invalid-feedback')).toBeVisible();
   await page.keyboard.press('Backspace');
   await page.keyboard.type('00k');

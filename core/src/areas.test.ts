@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { AREAS, CATALOGUE, type QuantityId } from './areas.ts';
 import { describeQuantity, explain, readQuantity } from './catalogue.ts';
 import { tabulate } from './explore/figures.ts';
-import { judge, solve } from './solve.ts';
+import { solve } from './solve.ts';
 import { viewCorner } from './stage/operating/waveforms.ts';
 import { anyStage, designWith } from './testing/designs.ts';
 import { runs } from './testing/runs.ts';
@@ -35,11 +35,6 @@ describe('areas on their ladder', () => {
     expect(stage.operatingPoints).toEqual(all.operatingPoints);
     expect(all.warnings.map(({ id }) => id)).toContain('input-fuse');
     expect(withStep.warnings.map(({ id }) => id)).not.toContain('input-fuse');
-  });
-
-  test('what a tape is answered by are the very verdicts of a whole solution', () => {
-    const { targets } = judge(stepped);
-    expect(targets).toEqual(solve(stepped).targets);
   });
 
   test('every target explains itself by a quantity that reads as it predicts, where it stands', () => {

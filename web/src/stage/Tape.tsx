@@ -14,6 +14,7 @@ import {
 import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
 import pencil from 'bootstrap-icons/icons/pencil.svg?raw';
 import { Icon } from '../app/Icon.tsx';
+import { mark } from '../app/mark.ts';
 import { useWidth } from '../app/useWidth.ts';
 import { QuantityField } from '../fields/QuantityField.tsx';
 import { askWhy } from '../stores/viewStore.ts';
@@ -96,7 +97,7 @@ const DrawnTape = memo(function DrawnTape({
 
   const move = (event: PointerEvent): void => {
     const raw = scale.invert(event.clientX - svg.current!.getBoundingClientRect().left);
-    performance.mark('yundro-moved');
+    mark('yundro-moved');
     put(tape, tape.kind === 'count' ? Math.max(1, Math.round(raw)) : Number(raw.toPrecision(event.altKey ? 3 : 2)));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
@@ -295,6 +296,8 @@ function TypedValue({
   onDone: () => void;
 }) {
   const holder = useRef<HTMLSpanElement>(null);
+  // a wrong entry stays, with what would be right, until it is mended or given up by Escape
+  const wrong = (): boolean => (holder.current?.querySelector('[aria-invalid="true"]') ?? null) !== null;
   useEffect(() => {
     const input = holder.current?.querySelector('input');
     input?.focus();
@@ -305,9 +308,11 @@ function TypedValue({
       ref={holder}
       className="tape-typed"
       onKeyDown={(event) => {
-        if (event.key === 'Enter' || event.key === 'Escape') onDone();
+        if (event.key === 'Escape' || (event.key === 'Enter' && !wrong())) onDone();
       }}
-      onBlur={onDone}
+      onBlur={() => {
+        if (!wrong()) onDone();
+      }}
     >
       <QuantityField
         label={tape.name}

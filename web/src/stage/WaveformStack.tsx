@@ -3,6 +3,7 @@ import { useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type Po
 import { balanceOf, formatQuantity, type QuantityId, type Unit, type Waveforms } from '@yundro/core';
 import { askWhy, toggleAreas, toggleLane, useView } from '../stores/viewStore.ts';
 import { decimal } from './Tape.tsx';
+import { mark } from '../app/mark.ts';
 
 Chart.register(LineController, LinearScale);
 
@@ -402,7 +403,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
     }
     picture.current = { waveforms, ghost, part, areas, inks };
     drawn.update('none');
-    performance.mark('yundro-drawn');
+    mark('yundro-drawn');
   }, [waveforms, ghost, part, areas, inks, end, LANES]);
 
   const put = (time: number | undefined): void => {

@@ -13,6 +13,7 @@ import {
 } from '@yundro/core';
 import { latestOnly, TakesTooLong } from '../workers/solver.ts';
 import type { DocumentModule } from './document.ts';
+import { mark } from '../app/mark.ts';
 
 export interface Solved {
   corner: Corner;
@@ -107,7 +108,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     ({ document, corner }: Asked) => solver.view(document, corner),
     (viewed, asked) => {
       if (!still(asked)) return;
-      performance.mark('yundro-answered');
+      mark('yundro-answered');
       store.setState(viewed);
       solveRest(asked);
     },
