@@ -222,11 +222,11 @@ export class Orbit {
     const slot = slots[i]!;
     const configuration = slot.configuration!;
     const least = period * LEAST;
-    const fits = (other: Slot): boolean =>
-      other.madeFor === configuration && Math.abs(other.madeDuration - slot.duration) <= least;
-    if (!fits(slot)) {
-      const other = slots.slice(0, i).find(fits);
-      if (other) {
+    if (!isMadeFor(slot, configuration, slot.duration, least)) {
+      let twin = 0;
+      while (twin < i && !isMadeFor(slots[twin]!, configuration, slot.duration, least)) twin += 1;
+      if (twin < i) {
+        const other = slots[twin]!;
         for (let k = 0; k < n * n; k += 1) {
           slot.phi[k] = other.phi[k]!;
           slot.psi[k] = other.psi[k]!;
@@ -304,8 +304,13 @@ export class Orbit {
         integral: integral.slice(),
       }));
     const repeat = period / network.circuit.phases;
-    return { network, period, repeat, steps, intervals, averageOutput: this.averageOutput };
+    const kept = steps.map(({ cell, duration }) => ({ cell, duration }));
+    return { network, period, repeat, steps: kept, intervals, averageOutput: this.averageOutput };
   }
+}
+
+function isMadeFor(slot: Slot, configuration: Configuration, duration: number, least: number): boolean {
+  return slot.madeFor === configuration && Math.abs(slot.madeDuration - duration) <= least;
 }
 
 const ascending = (a: number, b: number): number => a - b;

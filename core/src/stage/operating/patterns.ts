@@ -1,3 +1,4 @@
+import type { CellName } from '../../network/circuit.ts';
 import { currentAtStepEnd, type Periodic, type Step } from '../../network/periodic.ts';
 import type { Operation, StageConditions } from '../../topology/index.ts';
 
@@ -32,8 +33,10 @@ export interface Clocking {
 /** An order of switch states whose open durations the solver finds. */
 export interface Pattern {
   mode: ConductionMode;
-  /** steps for the unknowns; durations may come out negative and are then refused */
-  steps(unknowns: readonly number[]): Step[];
+  /** the steps of a period, made once */
+  steps: readonly Step[];
+  /** writes their lengths for a guess at the unknowns; one may come out negative, and the guess is then refused */
+  lay(unknowns: readonly number[]): void;
   /** s; the nominal period when absent */
   period?: (unknowns: readonly number[]) => number;
   duty?: (unknowns: readonly number[]) => number;
@@ -59,23 +62,38 @@ function slopeAt(operation: Operation, duty: number): number {
 
 const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
 
+/** A step and its length (s) from the unknowns: the duty, and what else the pattern leaves open. */
+type Stretch = readonly [CellName, (first: number, second: number) => number];
+
+function laid(...stretches: readonly Stretch[]): Pick<Pattern, 'steps' | 'lay'> {
+  const steps = stretches.map(([cell]): Step => ({ cell, duration: 0 }));
+  return {
+    steps,
+    lay([first = 0, second = 0]) {
+      for (let i = 0; i < steps.length; i += 1) steps[i]!.duration = stretches[i]![1](first, second);
+    },
+  };
+}
+
+/** Steps of one length, where it is any. */
+function pause(cell: CellName, duration: number): Stretch[] {
+  return duration > 0 ? [[cell, () => duration]] : [];
+}
+
 export function patternsFor(operation: Operation, clocking: Clocking, period: number): Pattern[] {
   const { conditions: c, forms } = operation;
   const dead = Math.min(c.deadTime, period * LONGEST_DEAD_SHARE);
   if (operation.transition) return transitionPatterns(operation, clocking, period, dead);
   const duty = forms.ccmDuty(c);
   const start = [Number.isFinite(duty) ? clamp(duty, 1e-6, 1) : 0.5];
-  const leading: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];
+  const leading = pause('deadForward', dead);
   const at = leading.length;
-  const on = (d: number): Step => ({ cell: 'control', duration: d * period });
-  const rectifier = (d: number): Step => ({
-    cell: 'rectifier',
-    duration: dead > 0 ? (1 - d) * period - 2 * dead : (1 - d) * period,
-  });
+  const on: Stretch = ['control', (d) => d * period];
+  const rectifier: Stretch = ['rectifier', (d) => (1 - d) * period - 2 * dead];
   if (clocking.critical) return criticalPatterns(operation, clocking.critical.valley, period, dead);
-  const ccm = (trailing: Step[], holds: Pattern['holds']): Pattern => ({
+  const ccm = (trailing: Stretch[], holds: Pattern['holds']): Pattern => ({
     mode: 'CCM',
-    steps: ([d = 0]) => [on(d), ...leading, rectifier(d), ...trailing],
+    ...laid(on, ...leading, rectifier, ...trailing),
     events: [],
     start,
     slope: slopeAt(operation, start[0]!),
@@ -83,8 +101,7 @@ export function patternsFor(operation: Operation, clocking: Clocking, period: nu
   });
 
   if (clocking.rectifies) {
-    const trailing: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];
-    const continuous = ccm(trailing, (periodic) => endOf(periodic, 0) >= 0 && endOf(periodic, trailing.length) >= 0);
+    const continuous = ccm(leading, (periodic) => endOf(periodic, 0) >= 0 && endOf(periodic, leading.length) >= 0);
     const ripple = forms.inductorRipple(c, start[0]!);
     const clearlyContinuous = forms.inductorAverage(c, start[0]!) > 0.4 * ripple;
     const light = clocking.pulses
@@ -95,17 +112,11 @@ export function patternsFor(operation: Operation, clocking: Clocking, period: nu
 
   if (dead === 0) return [ccm([], () => true)];
   // Forced continuous conduction: what carries the current in the second dead time depends on its sign there.
-  const forward = ccm([{ cell: 'deadForward', duration: dead }], (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0);
-  const reverse = ccm([{ cell: 'deadReverse', duration: dead }], (p) => endOf(p, 1) <= 0 && endOf(p, 0) <= 0);
+  const forward = ccm(pause('deadForward', dead), (p) => endOf(p, 1) >= 0 && endOf(p, 0) >= 0);
+  const reverse = ccm(pause('deadReverse', dead), (p) => endOf(p, 1) <= 0 && endOf(p, 0) <= 0);
   const stopping = (cell: 'deadForward' | 'deadReverse'): Pattern => ({
     mode: 'CCM',
-    steps: ([d = 0, r = 0]) => [
-      on(d),
-      ...leading,
-      rectifier(d),
-      { cell, duration: r * period },
-      { cell: 'idle', duration: dead - r * period },
-    ],
+    ...laid(on, ...leading, rectifier, [cell, (_, r) => r * period], ['idle', (_, r) => dead - r * period]),
     events: [{ step: 2 + at, level: 0 }],
     start: [start[0]!, dead / period / 2],
     holds: (p) => endOf(p, 2) * (cell === 'deadForward' ? 1 : -1) >= 0,
@@ -127,17 +138,12 @@ function discontinuousPatterns({ conditions: c, forms }: Operation, period: numb
   const crowding = Math.min(1, 0.995 / (lossless.duty + lossless.rectifierDuty));
   const start = [lossless.duty * crowding, lossless.rectifierDuty * crowding];
   if (!start.every((value) => Number.isFinite(value))) return [];
-  const idle = (used: number): Step => ({ cell: 'idle', duration: period - used });
-  const on = (d: number): Step => ({ cell: 'control', duration: d * period });
+  const on: Stretch = ['control', (d) => d * period];
+  const idle: Stretch = ['idle', (d, r) => period - (d + r) * period];
   const discontinuous: Pattern = {
     mode: 'DCM',
     period: () => period,
-    steps: ([d = 0, r = 0]) => [
-      on(d),
-      ...(dead > 0 ? [{ cell: 'deadForward', duration: dead } as const] : []),
-      { cell: 'rectifier', duration: r * period - dead },
-      idle((d + r) * period),
-    ],
+    ...laid(on, ...pause('deadForward', dead), ['rectifier', (_, r) => r * period - dead], idle),
     events: [{ step: dead > 0 ? 2 : 1, level: 0 }],
     start,
     holds: (periodic) => dead === 0 || (periodic.steps[3]?.duration ?? 0) >= dead * (1 - 1e-9),
@@ -146,13 +152,13 @@ function discontinuousPatterns({ conditions: c, forms }: Operation, period: numb
   const inSecondDeadTime: Pattern = {
     mode: 'DCM',
     period: () => period,
-    steps: ([d = 0, r = 0]) => [
-      on(d),
-      { cell: 'deadForward', duration: dead },
-      { cell: 'rectifier', duration: (1 - d) * period - 2 * dead },
-      { cell: 'deadForward', duration: r * period },
-      { cell: 'idle', duration: dead - r * period },
-    ],
+    ...laid(
+      on,
+      ...pause('deadForward', dead),
+      ['rectifier', (d) => (1 - d) * period - 2 * dead],
+      ['deadForward', (_, r) => r * period],
+      ['idle', (_, r) => dead - r * period],
+    ),
     events: [{ step: 3, level: 0 }],
     start: [start[0]!, dead / period / 2],
     holds: () => true,
@@ -160,7 +166,7 @@ function discontinuousPatterns({ conditions: c, forms }: Operation, period: numb
   const withinDeadTime: Pattern = {
     mode: 'DCM',
     period: () => period,
-    steps: ([d = 0, r = 0]) => [on(d), { cell: 'deadForward', duration: r * period }, idle((d + r) * period)],
+    ...laid(on, ['deadForward', (_, r) => r * period], idle),
     events: [{ step: 1, level: 0 }],
     start,
     holds: (periodic) => periodic.steps[1]!.duration <= dead,
@@ -185,12 +191,12 @@ function pulsePatterns(operation: Operation, least: number, period: number, dead
     mode: 'DCM',
     period: ([, t = 1]) => t * period,
     duty: ([, t = 1]) => boundary / t,
-    steps: ([r = 0, t = 1]) => [
-      { cell: 'control', duration: onTime },
-      ...(dead > 0 ? [{ cell: 'deadForward', duration: dead } as const] : []),
-      { cell: 'rectifier', duration: r * period - dead },
-      { cell: 'idle', duration: (t - r) * period - onTime },
-    ],
+    ...laid(
+      ['control', () => onTime],
+      ...pause('deadForward', dead),
+      ['rectifier', (r) => r * period - dead],
+      ['idle', (r, t) => (t - r) * period - onTime],
+    ),
     events: [{ step: dead > 0 ? 2 : 1, level: 0 }],
     start: [rectifierTime / period, stretched / period],
     holds: (periodic) => periodic.period >= period * (1 - 1e-9) && periodic.period * least <= 1,
@@ -211,20 +217,18 @@ function criticalPatterns(operation: Operation, valley: number, nominal: number,
   const ripple = forms.inductorRipple(c, duty);
   // the ripple that just reaches −valley is twice the average and twice the valley
   const t = clamp((2 * (average + valley)) / Math.max(ripple, 1e-12), 1e-6, 1e6);
-  const pause: (cell: 'deadReverse' | 'idle') => Step[] = (cell) => (dead > 0 ? [{ cell, duration: dead }] : []);
   const ends: ('deadReverse' | 'idle')[] = valley > 0 ? ['deadReverse', 'idle'] : ['idle'];
-  const lead: Step[] = dead > 0 ? [{ cell: 'deadForward', duration: dead }] : [];
   return ends.map((cell) => ({
     mode: 'CRM',
     period: ([, length = 1]) => length * nominal,
     duty: ([d = 0]) => d,
-    steps: ([d = 0, length = 1]) => [
-      { cell: 'control', duration: d * length * nominal },
-      ...lead,
-      { cell: 'rectifier', duration: (1 - d) * length * nominal - (dead > 0 ? 2 * dead : 0) },
-      ...pause(cell),
-    ],
-    events: [{ step: 1 + lead.length, level: -valley }],
+    ...laid(
+      ['control', (d, length) => d * length * nominal],
+      ...pause('deadForward', dead),
+      ['rectifier', (d, length) => (1 - d) * length * nominal - 2 * dead],
+      ...pause(cell, dead),
+    ),
+    events: [{ step: dead > 0 ? 2 : 1, level: -valley }],
     start: [duty, t],
     holds: (periodic) => cell === 'idle' || dead === 0 || endOf(periodic, 0) <= 0,
   }));
@@ -236,24 +240,18 @@ function transitionPatterns(operation: Operation, clocking: Clocking, period: nu
   const start = [open === 'duty' ? clamp(duty, 1e-6, 1) : boostDuty];
   const dutyNow = (u: number): number => (open === 'duty' ? u : duty);
   const boostNow = (u: number): number => (open === 'duty' ? boostDuty : u);
-  const gap = (cell: 'deadThrough' | 'deadForward' | 'deadBoth' | 'deadReverse'): Step[] =>
-    dead > 0 ? [{ cell, duration: dead }] : [];
   const c = operation.conditions;
   const slope =
     (c.inputVoltage / c.outputVoltage) * (open === 'duty' ? 1 / (1 - boostDuty) : duty / (1 - boostDuty) ** 2);
-  const before = (d: number, b: number): Step[] => [
-    { cell: 'control', duration: b * period },
-    ...gap('deadThrough'),
-    { cell: 'through', duration: (d - b) * period - (dead > 0 ? dead : 0) },
-    ...gap('deadForward'),
+  const before: Stretch[] = [
+    ['control', (u) => boostNow(u) * period],
+    ...pause('deadThrough', dead),
+    ['through', (u) => (dutyNow(u) - boostNow(u)) * period - dead],
+    ...pause('deadForward', dead),
   ];
   const continuous = (trailing: 'deadBoth' | 'deadReverse', holds: Pattern['holds']): Pattern => ({
     mode: 'CCM',
-    steps: ([u = 0]) => [
-      ...before(dutyNow(u), boostNow(u)),
-      { cell: 'rectifier', duration: (1 - dutyNow(u)) * period - (dead > 0 ? 2 * dead : 0) },
-      ...gap(trailing),
-    ],
+    ...laid(...before, ['rectifier', (u) => (1 - dutyNow(u)) * period - 2 * dead], ...pause(trailing, dead)),
     events: [],
     start,
     slope,
@@ -262,11 +260,7 @@ function transitionPatterns(operation: Operation, clocking: Clocking, period: nu
   if (clocking.rectifies) {
     const stops: Pattern = {
       mode: 'DCM',
-      steps: ([u = 0, r = 0]) => [
-        ...before(dutyNow(u), boostNow(u)),
-        { cell: 'rectifier', duration: r * period - (dead > 0 ? dead : 0) },
-        { cell: 'idle', duration: (1 - dutyNow(u) - r) * period },
-      ],
+      ...laid(...before, ['rectifier', (_, r) => r * period - dead], ['idle', (u, r) => (1 - dutyNow(u) - r) * period]),
       events: [{ step: dead > 0 ? 4 : 2, level: 0 }],
       start: [start[0]!, (1 - dutyNow(start[0]!)) / 2],
       holds: () => true,
