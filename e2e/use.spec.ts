@@ -3,13 +3,14 @@ import { readFileSync } from 'node:fs';
 import type { Page } from '@playwright/test';
 import { expect, test, type Product } from './product.ts';
 
-const tape = (page: Page, name: string) => page.getByRole('slider', { name });
-const margin = (page: Page, name: string) => page.locator('.margin', { hasText: name }).locator('.value');
+const tape = (page: Page, name: string) => page.getByRole('slider', { name, exact: true });
+const margin = (page: Page, name: string) =>
+  page.locator('[data-testid=margin]', { hasText: name }).locator('[data-testid=value]');
 const put = async (page: Page, load: string): Promise<void> => {
   await page.getByLabel('Full load').fill(load);
   await page.getByLabel('Full load').press('Enter');
 };
-const saved = (page: Page) => expect(page.locator('.save')).toHaveText(/saved just now/u);
+const saved = (page: Page) => expect(page.locator('[data-testid=save]')).toHaveText(/saved just now/u);
 
 test('opens the sample, scrubs the frequency and everything follows; a restart finds it as it was', async ({
   page,
@@ -17,12 +18,12 @@ test('opens the sample, scrubs the frequency and everything follows; a restart f
 }) => {
   await page.goto(product.address);
   await page.getByRole('link', { name: 'Tide-pool observatory' }).click();
-  await expect(page.locator('.tree-source').first()).toContainText(/4\.\d+.A/u);
+  await expect(page.locator('[data-testid=tree-source]').first()).toContainText(/4\.\d+.A/u);
   await page.getByRole('link', { name: /Logic rail/u }).click();
   const frequency = tape(page, 'Frequency');
   await expect(frequency).toHaveAttribute('aria-valuetext', /400.kHz/u);
-  await expect(frequency.locator('.forbids')).toContainText(['on-time under 80']);
-  const schematic = page.locator('.schematic');
+  await expect(frequency.locator('[data-testid=forbids]')).toContainText(['on-time under 80']);
+  const schematic = page.locator('[data-testid=schematic]');
   await expect(schematic).toContainText('1.55 A p-p'.replace(' A', '\u00a0A'));
   const before = await margin(page, 'Output ripple').innerText();
 
@@ -112,7 +113,9 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   await expect(hold).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('h');
   await expect(hold).toHaveAttribute('aria-pressed', 'false');
-  await expect(page.locator('[data-decision="inductor.inductance"] .rule')).toContainText('free: 30 % ripple');
+  await expect(page.locator('[data-decision="inductor.inductance"] [data-testid=rule]')).toContainText(
+    'free: 30 % ripple',
+  );
   await expect(inductance).not.toHaveAttribute('aria-valuetext', /5.6.µH/u);
 
   // a value typed on the tape itself, a wrong one refused; ends and large steps by key
@@ -149,13 +152,13 @@ test('held stays, free follows; arrow keys step; every number says why', async (
   await expect(why).toBeHidden();
   await expect(margin(page, 'Inductor peak')).toBeFocused();
 
-  await page.locator('.schematic [data-why="controlRms"]').click();
+  await page.locator('[data-testid=schematic] [data-why="controlRms"]').click();
   await expect(why.getByRole('heading')).toHaveText('Control switch RMS');
   await page.keyboard.press('Escape');
 
-  const cursor = page.getByRole('slider', { name: /Time cursor/u });
+  const cursor = page.getByRole('slider', { name: /Cursor over Waveforms/u });
   await cursor.hover();
-  await expect(page.locator('.readout')).toContainText(/cursor\s*2\.\d+.µs/u);
+  await expect(page.locator('[data-testid=readout]')).toContainText(/cursor\s*2\.\d+.µs/u);
 });
 
 test('the address holds the corner and the waveforms shown; what is missed is let go of by pressing it', async ({
@@ -180,8 +183,12 @@ test('the address holds the corner and the waveforms shown; what is missed is le
   await bank.focus();
   await page.keyboard.press('Home');
   await expect(bank).toHaveAttribute('aria-valuetext', /^1 ×/u);
-  await page.locator('.margin.missed').first().getByRole('button', { name: 'output capacitors' }).click();
-  await expect(page.locator('.margin.missed')).toHaveCount(0);
+  await page
+    .locator('[data-testid=margin][data-verdict=missed]')
+    .first()
+    .getByRole('button', { name: 'output capacitors' })
+    .click();
+  await expect(page.locator('[data-testid=margin][data-verdict=missed]')).toHaveCount(0);
   await expect(bank).toHaveAttribute('aria-valuetext', /^10 ×/u);
   await saved(page);
 });
@@ -191,10 +198,10 @@ test('topologies side by side: what rules one out is said, the choice and its re
   product,
 }) => {
   await page.goto(`${product.sampleDesign}/topology`);
-  const table = page.locator('.comparison');
+  const table = page.locator('[data-testid=comparison]');
   await expect(table).toContainText('A boost cannot hold 3.3 V from 32 V'.replace(/(\d) V/gu, '$1\u00a0V'));
   await expect(table.getByRole('columnheader', { name: /Linear regulator/u })).toBeVisible();
-  await expect(page.locator('.plot canvas')).toHaveCount(5);
+  await expect(page.locator('[data-testid=plot] canvas')).toHaveCount(5);
   // a buck asked to step up, or a boost to step down, says so and is still solved as far as it can be
   await page.getByRole('button', { name: 'Choose boost' }).click();
   await expect(margin(page, 'Output not above')).toBeVisible();
@@ -210,7 +217,7 @@ test('topologies side by side: what rules one out is said, the choice and its re
   await page.getByRole('button', { name: 'second switch node' }).click();
   await expect(page.getByRole('button', { name: 'second switch node' })).toHaveAttribute('aria-pressed', 'false');
   await page.getByRole('button', { name: 'balance areas' }).click();
-  await expect(page.locator('.balance')).toContainText('V·s');
+  await expect(page.locator('[data-testid=balance]')).toContainText('V·s');
   await page.getByRole('button', { name: 'Tape of winding resistance' }).click();
   await expect(tape(page, 'Winding resistance')).toBeVisible();
 });
@@ -228,8 +235,8 @@ test('phases by key, coupled, to eight; every part of the drawing is reached by 
   await page.getByRole('button', { name: /^Phase 8.*pair 4/u }).focus();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Hold phases' })).toBeFocused();
-  await page.getByLabel('Coupling of the windings').selectOption('direct one-core');
-  await expect(page.locator('.schematic')).toContainText('direct coupling 0.5');
+  await page.getByLabel('Coupling', { exact: true }).selectOption('direct one-core');
+  await expect(page.locator('[data-testid=schematic]')).toContainText('direct coupling 0.5');
   await expect(page.getByText('No pulses')).toBeHidden();
 });
 
@@ -239,7 +246,7 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
 }) => {
   await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
   const sweep = page.getByRole('region', { name: 'Light-load policies' });
-  await expect(sweep.getByRole('img', { name: /one curve for each light-load policy/iu })).toBeVisible();
+  await expect(sweep.getByRole('slider', { name: /one curve for each light-load policy/iu })).toBeVisible();
   await sweep.getByLabel('Axis').selectOption('duty');
   await sweep.getByLabel('Quantity drawn').selectOption('outputRipple');
   await expect(sweep.getByText('at 600 mA')).toBeVisible();
@@ -251,13 +258,80 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
   await expect(
     page.getByText(/Critical conduction: the frequency runs from .* to .* over these corners/u),
   ).toBeVisible();
-  await page.getByLabel('Node capacitance', { exact: true }).fill('220p');
+  await page.getByLabel('Switch-node capacitance', { exact: true }).fill('220p');
   await page.keyboard.press('Enter');
   const valley = page.locator('[data-decision="critical.valleyCurrent"]');
-  await expect(valley.locator('.rule')).toHaveText(/what swings the node over at 32\sV/u);
+  await expect(valley.locator('[data-testid=rule]')).toHaveText(/what swings the node over at 32\sV/u);
   await expect(valley.getByLabel('Negative valley current', { exact: true })).not.toHaveValue('');
   await expect(page.getByText(/Zero-voltage switching is lost/u)).toHaveCount(0);
   await saved(page);
+});
+
+test('plots over one axis share stretch and cursors; what is seen is handed over as PNG, SVG and CSV', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.sampleDesign}/topology`);
+  const plots = page.getByRole('slider', { name: /^Cursor over/u });
+  await expect(plots).toHaveCount(5);
+  const box = (await plots.first().boundingBox())!;
+  const x = (part: number): number => box.x + 50 + (box.width - 60) * part;
+  await page.mouse.move(x(0.2), box.y + 90);
+  await page.mouse.down();
+  await page.mouse.move(x(0.6), box.y + 90, { steps: 4 });
+  await page.mouse.up();
+  const narrow = await plots.nth(2).getAttribute('aria-valuemax');
+  expect(Number(narrow)).toBeGreaterThan(0.5);
+  expect(Number(narrow)).toBeLessThan(0.7);
+  // a cursor that stays and one that moves: every plot of the axis reads both
+  await page.mouse.click(x(0.3), box.y + 90);
+  await page.mouse.move(x(0.8), box.y + 90);
+  await expect(page.locator('[data-testid=plot]').nth(2)).toContainText(/duty .*Δ 2\d/u);
+  const handed = async (form: string): Promise<string> => {
+    await page.getByRole('button', { name: /^Copy or save Conversion ratio/u }).click();
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: `Save as ${form}` }).click(),
+    ]);
+    expect(file.suggestedFilename()).toBe(`conversion-ratio-of-the-buck.${form.toLowerCase()}`);
+    return readFileSync(await file.path(), 'latin1');
+  };
+  expect((await handed('PNG')).slice(1, 4)).toBe('PNG');
+  const drawing = await handed('SVG');
+  expect(drawing).toContain('output over input');
+  expect(drawing.match(/<path/gu)!.length).toBeGreaterThan(6);
+  const rows = (await handed('CSV')).trim().split(/\r?\n/u);
+  expect(rows[0]).toBe('duty (1),ideal,duty (1),with resistances and drops,duty (1),the corners');
+  const places = rows.slice(1).map((row) => Number(row.split(',')[0]));
+  expect(Math.max(...places)).toBeLessThanOrEqual(Number(narrow));
+  await plots.first().focus();
+  await page.keyboard.press('0');
+  await expect(plots.first()).toHaveAttribute('aria-valuemax', '1');
+});
+
+test('a bank is composed kind by kind, a boost leg given its own switches; each entry is one step back', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000015/stage`);
+  const bank = page.getByRole('group', { name: 'Output bank', exact: true });
+  const kinds = bank.locator('tbody tr');
+  const before = await kinds.count();
+  await bank.getByRole('button', { name: 'Add a kind' }).click();
+  await expect(kinds).toHaveCount(before + 1);
+  await bank.getByLabel(`Output bank, kind ${before + 1}, ESR`).fill('12m');
+  await page.keyboard.press('Enter');
+  await bank.getByLabel(`Output bank, kind ${before + 1}, count`).fill('2.5');
+  await page.keyboard.press('Enter');
+  await expect(bank).toContainText('A whole number from 1 to 10000.');
+  await page.keyboard.press('Escape');
+  await expect(bank.locator('[data-testid=rule]')).toHaveText('held');
+  await page.getByLabel('Boost leg', { exact: true }).getByLabel('Rectifier', { exact: true }).selectOption('diode');
+  await page.getByLabel('Rectifier forward voltage', { exact: true }).fill('0.45');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('[data-testid=schematic]')).toContainText('diode 450');
+  for (let i = 0; i < 4; i += 1) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(kinds).toHaveCount(before);
 });
 
 test('two windows on one design: the second shows the first’s save, is asked where both changed, and its choice stands', async ({
@@ -269,11 +343,11 @@ test('two windows on one design: the second shows the first’s save, is asked w
   await put(one, '5.5');
   await saved(one);
   await expect(two.getByLabel('Full load')).toHaveValue('5.5 A');
-  await expect(two.locator('.save')).toContainText('another window saved');
+  await expect(two.locator('[data-testid=save]')).toContainText('another window saved');
   // both change it before either hears of the other
   await two.route('**/api/designs/**', (route) => route.abort());
   await put(two, '4');
-  await expect(two.locator('.save')).toContainText('not saved');
+  await expect(two.locator('[data-testid=save]')).toContainText('not saved');
   await put(one, '5');
   await saved(one);
   await two.unroute('**/api/designs/**');
@@ -299,7 +373,7 @@ test('a rail is copied, removed with a way back, and an old state of it restored
   await page.getByRole('button', { name: 'Name it' }).click();
   await expect(list.getByRole('button').nth(1)).toContainText('as briefed');
   await page.getByRole('button', { name: 'Restore as a new revision' }).click();
-  await expect(page.locator('.schematic')).toContainText('6\u00a0A');
+  await expect(page.locator('[data-testid=schematic]')).toContainText('6\u00a0A');
   await page.goto(product.sampleProject);
   const rails = page.getByLabel('Rails', { exact: true });
   await rails.getByRole('button', { name: 'Duplicate Logic rail' }).click();
@@ -316,7 +390,7 @@ test('the server goes away under an open page and comes back: nothing is lost', 
   await saved(page);
   await product.stop();
   await put(page, '4.5');
-  await expect(page.locator('.save')).toContainText('not saved: the server is away');
+  await expect(page.locator('[data-testid=save]')).toContainText('not saved: the server is away');
   await expect(margin(page, 'Inductor peak')).toContainText('5.3');
   await product.start();
   await saved(page);
@@ -357,7 +431,7 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
   },
   project: async (page, product) => {
     await page.goto(product.sampleProject);
-    await expect(page.locator('.tree-source')).toHaveCount(3);
+    await expect(page.locator('[data-testid=tree-source]')).toHaveCount(3);
   },
   'brief, invalid entry': async (page, product) => {
     await page.goto(`${product.sampleDesign}/brief`);
@@ -365,18 +439,18 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
   },
   'stage with why': async (page, product) => {
     await page.goto(`${product.sampleDesign}/stage`);
-    await expect(tape(page, 'Frequency').locator('.forbids').first()).toBeVisible();
+    await expect(tape(page, 'Frequency').locator('[data-testid=forbids]').first()).toBeVisible();
     await margin(page, 'Inductor peak').click();
-    await expect(page.locator('.why-sheet')).toBeVisible();
+    await expect(page.locator('[data-testid=why]')).toBeVisible();
   },
   topology: async (page, product) => {
     await page.goto(`${product.sampleDesign}/topology`);
-    await expect(page.locator('.plot canvas')).toHaveCount(5);
-    await expect(page.locator('.comparison')).toBeVisible();
+    await expect(page.locator('[data-testid=plot] canvas')).toHaveCount(5);
+    await expect(page.locator('[data-testid=comparison]')).toBeVisible();
   },
   'inverting stage': async (page, product) => {
     await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
-    await expect(page.locator('.against-load canvas')).toBeVisible();
+    await expect(page.locator('[data-testid=against-load] canvas')).toBeVisible();
   },
   'later rung': async (page, product) => {
     await page.goto(`${product.sampleDesign}/loop`);

@@ -38,7 +38,7 @@ try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(`${product.address}${SAMPLE_DESIGN.replace(/11$/u, String(number))}/stage`);
     const slider = page.getByRole('slider', { name: 'Frequency' });
-    await page.locator('.waveform-canvas canvas').waitFor();
+    await page.locator('[data-testid=plot] canvas').waitFor();
     await page.waitForTimeout(2500);
     const scrub = async (steps) => {
       const box = await slider.boundingBox(); // what stands above it may have changed

@@ -21,19 +21,19 @@ try {
   };
   const stage = async () => {
     await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
-    await page.locator('.tape .forbids').nth(3).waitFor();
+    await page.locator('[data-testid=forbids]').nth(3).waitFor();
   };
-  const down = (to) => page.locator('.workspace > main').evaluate((main, y) => main.scrollTo(0, y), to);
+  const down = (to) => page.locator('main').evaluate((main, y) => main.scrollTo(0, y), to);
   const rail = async (number, rung) => {
     await page.goto(`${product.address}${SAMPLE_DESIGN.replace(/11$/u, String(number))}/${rung}`);
     await page
-      .locator(rung === 'stage' ? '.tape .marker' : '.plot canvas')
+      .locator(rung === 'stage' ? '[data-testid=marker]' : '[data-testid=plot] canvas')
       .nth(3)
       .waitFor();
     await page.waitForTimeout(1200);
   };
   await page.goto(`${product.address}${SAMPLE_PROJECT}`);
-  await page.locator('.tree-source').first().waitFor();
+  await page.locator('[data-testid=tree-source]').first().waitFor();
   await shoot('project');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/brief`);
   await page.getByLabel('Nominal').waitFor();
@@ -52,8 +52,8 @@ try {
   await shoot('revisions');
   await stage();
   await shoot('stage');
-  await page.locator('.margin', { hasText: 'Inductor peak' }).locator('.value').click();
-  await page.locator('.why-sheet .katex-html').first().waitFor();
+  await page.locator('[data-testid=margin]', { hasText: 'Inductor peak' }).locator('[data-testid=value]').click();
+  await page.locator('[data-testid=why] .katex-html').first().waitFor();
   await shoot('stage-why');
   await page.keyboard.press('Escape');
   await page.getByRole('slider', { name: 'Output bank' }).focus();
@@ -65,8 +65,8 @@ try {
   await page.getByRole('button', { name: 'Dark', exact: true }).click();
   await shoot('stage-dark');
   await page.getByRole('button', { name: 'Light', exact: true }).click();
-  await page.locator('.corners').scrollIntoViewIfNeeded();
-  await page.locator('.workspace > main').evaluate((main) => main.scrollTo(0, 1e5));
+  await page.locator('[data-testid=corners]').scrollIntoViewIfNeeded();
+  await page.locator('main').evaluate((main) => main.scrollTo(0, 1e5));
   await shoot('stage-corners');
   await rail(13, 'topology');
   await shoot('topology');
@@ -81,10 +81,10 @@ try {
   await page.getByRole('button', { name: 'Dark', exact: true }).click();
   await shoot('stage-inverting-dark');
   await page.getByRole('button', { name: 'Light', exact: true }).click();
-  await page.locator('.against-load').evaluate((panel) => panel.scrollIntoView());
+  await page.locator('[data-testid=against-load]').evaluate((panel) => panel.scrollIntoView());
   await shoot('stage-over-load-small-parts');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
-  await page.locator('.tape .forbids').nth(3).waitFor();
+  await page.locator('[data-testid=forbids]').nth(3).waitFor();
   await product.stopServer();
   await page.getByRole('link', { name: 'Brief' }).click();
   await page.getByLabel('Full load').fill('5 A');

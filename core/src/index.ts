@@ -38,7 +38,7 @@ export { type Target } from './verdict/target.ts';
 export type { QuantityId } from './areas.ts';
 export { explain, listQuantities, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint, type SwitchStress } from './stage/operating/operatingPoint.ts';
-export type { CompleteDecisions } from './stage/operating/stage.ts';
+export { BODY_DIODE_VOLTAGE, type CompleteDecisions } from './stage/operating/stage.ts';
 export { viewCorner, waveformsAt, type CornerView, type Waveforms } from './stage/operating/waveforms.ts';
 export { completeDecisions } from './stage/sizing/complete.ts';
 export type { DecidedBy } from './design/decide.ts';
@@ -52,13 +52,21 @@ export { assess, compareTopologies, type Alternative } from './explore/topologie
 export { cancellation } from './stage/sizing/interleaving.ts';
 
 export { linePlaces, loadPlaces, pointsAlong, type Axis, type Curve } from './explore/curves.ts';
-export { adjustableDivider, dividerPairs, suggestRange, timingPairs } from './smallParts/smallParts.ts';
+export {
+  adjustableDivider,
+  dividerPairs,
+  suggestRange,
+  timingPairs,
+  type AdjustableDivider,
+  type DividerPair,
+  type TimingPair,
+} from './smallParts/smallParts.ts';
 export { suggestOutputFilter } from './smallParts/outputFilter.ts';
 export { estimate, losslessConditions } from './stage/sizing/estimate.ts';
 export { topologyModel } from './topology/index.ts';
 export { TOPOLOGY_WORDS } from './stage/notices.ts';
-export { balanceOf } from './explore/balance.ts';
-export { dutyCurves, lightLoadCurves, lineCurves, type LightLoad } from './explore/sweeps.ts';
+export { balanceOf, type Balance } from './explore/balance.ts';
+export { dutyCurves, LIGHT_LOADS, lightLoadCurve, lineCurves, type LightLoad } from './explore/sweeps.ts';
 export { tabulate, type Figures } from './explore/figures.ts';
 export { picturesOf, type Pictures } from './explore/pictures.ts';
 export {

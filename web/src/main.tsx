@@ -1,6 +1,5 @@
 import '@fontsource-variable/spline-sans';
 import '@fontsource-variable/spline-sans-mono';
-import 'bootstrap/dist/css/bootstrap.min.css';
 import './app/look.css';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
@@ -16,6 +15,7 @@ import { RemovedPage } from './project/RemovedPage.tsx';
 import { RevisionsPage } from './revisions/RevisionsPage.tsx';
 import { ProjectsPage } from './project/ProjectsPage.tsx';
 import { applyTheme, useView } from './stores/viewStore.ts';
+import page from './app/page.module.css';
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 0 } } });
 
@@ -23,7 +23,7 @@ applyTheme(useView.getState().theme);
 
 function Nowhere() {
   return (
-    <div className="plain">
+    <div className={page['plain']}>
       <Header />
       <main>
         <h1>Nothing here</h1>

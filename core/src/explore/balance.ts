@@ -6,7 +6,7 @@ export interface Balance {
   negative: number;
 }
 
-function areasOver(time: readonly number[], values: readonly number[], period: number): Balance {
+function areasOver(time: Float64Array, values: Float64Array, period: number): Balance {
   const balance = { positive: 0, negative: 0 };
   const end = period * (1 + 1e-9);
   for (let i = 1; i < time.length && time[i]! <= end; i += 1) {

@@ -8,13 +8,11 @@ import { linePlaces, loadPlaces, pointsAlong } from './curves.ts';
 export type LightLoad = NonNullable<Decisions['lightLoad']>;
 export const LIGHT_LOADS: readonly LightLoad[] = ['forced-pwm', 'diode-emulation', 'pulse-skipping', 'ultrasonic'];
 
-/** Each light-load policy against load at nominal input, everything else as the design stands: exact points. */
-export function lightLoadCurves(design: Design, count = 25): { policy: LightLoad; points: OperatingPoint[] }[] {
-  const places = loadPlaces(design.brief, count);
-  return LIGHT_LOADS.map((policy) => ({
-    policy,
-    points: pointsAlong(hold(design, 'lightLoad', policy), 'outputCurrent', places, design.brief.inputVoltage.nominal),
-  }));
+/** A light-load policy against load at nominal input, everything else as the design stands: exact points. */
+export function lightLoadCurve(design: Design, policy: LightLoad, count = 25): OperatingPoint[] {
+  const { brief } = design;
+  const held = hold(design, 'lightLoad', policy);
+  return pointsAlong(held, 'outputCurrent', loadPlaces(brief, count), brief.inputVoltage.nominal);
 }
 
 /** The design as it stands over the line, at full and at the lightest load: exact points. */

@@ -2,16 +2,17 @@ import type { ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import { Link } from 'react-router';
 import { toggleTheme, useView } from '../stores/viewStore.ts';
+import css from './page.module.css';
 
 export function Header({ children }: { children?: ReactNode }) {
   const theme = useView((state) => state.theme);
   return (
-    <header className="top">
-      <Link to="/" className="brand">
+    <header className={css['top']}>
+      <Link to="/" className={css['brand']}>
         Yundro
       </Link>
-      {children}
-      <Button size="sm" variant="link" className="theme" onClick={toggleTheme}>
+      <div className={css['in-top']}>{children}</div>
+      <Button size="sm" variant="link" onClick={toggleTheme}>
         {theme === 'light' ? 'Dark' : 'Light'}
       </Button>
     </header>

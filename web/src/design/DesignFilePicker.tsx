@@ -1,16 +1,17 @@
 import { useRef } from 'react';
 import { readDesignText, type Design, type Fault } from '@yundro/core';
+import Button from 'react-bootstrap/Button';
 
 export interface DesignFilePickerProps {
   label: string;
   words: string;
-  className: string;
+  variant: 'link' | 'outline-secondary';
   onDesign: (design: Design) => void;
   onFaults: (file: string, faults: Fault[]) => void;
 }
 
 /** A button that reads one design file: hands over the design, or every fault of the file. */
-export function DesignFilePicker({ label, words, className, onDesign, onFaults }: DesignFilePickerProps) {
+export function DesignFilePicker({ label, words, variant, onDesign, onFaults }: DesignFilePickerProps) {
   const input = useRef<HTMLInputElement>(null);
   const take = async (file: File | undefined): Promise<void> => {
     if (!file) return;
@@ -20,9 +21,9 @@ export function DesignFilePicker({ label, words, className, onDesign, onFaults }
   };
   return (
     <>
-      <button type="button" className={className} onClick={() => input.current?.click()}>
+      <Button size="sm" variant={variant} onClick={() => input.current?.click()}>
         {words}
-      </button>
+      </Button>
       <input
         ref={input}
         type="file"

@@ -1,15 +1,15 @@
 import { memo, Suspense, useEffect, useState } from 'react';
-import Alert from 'react-bootstrap/Alert';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, useLocation, useNavigate, useParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { api, ApiError } from '../api/client.ts';
 import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
 import { Header } from '../app/Header.tsx';
+import { Notices } from '../app/Notices.tsx';
 import { patiently } from '../app/patiently.ts';
 import { MarginRail } from '../margins/MarginRail.tsx';
-import { LaterRung } from '../rungs/LaterRung.tsx';
-import { RUNGS } from '../rungs/rungs.ts';
+import { RUNGS } from '../rungs/ladder.ts';
+import type { Rung } from '../rungs/rung.ts';
 import {
   followOthers,
   openDesign,
@@ -25,13 +25,9 @@ import { useAddress } from './address.ts';
 import { ConflictDialog } from './ConflictDialog.tsx';
 import { FileButtons } from './FileButtons.tsx';
 import { SaveIndicator } from './SaveIndicator.tsx';
+import css from './workspace.module.css';
+import page from '../app/page.module.css';
 
-const BriefRung = patiently(() => import('../rungs/BriefRung.tsx'));
-const StageRung = patiently(() => import('../rungs/StageRung.tsx'));
-const TopologyRung = patiently(() => import('../rungs/TopologyRung.tsx'));
-const StillBrief = memo(BriefRung);
-const StillStage = memo(StageRung);
-const StillTopology = memo(TopologyRung);
 const WhySheet = patiently(() => import('../why/WhySheet.tsx'));
 
 /** Single keys act on tapes too, which count as form fields by their role, but never where text is typed. */
@@ -88,22 +84,28 @@ export function DesignPage() {
     'h',
     () => {
       const row = document.activeElement?.closest('[data-decision]');
-      row?.querySelector<HTMLButtonElement>('.hold')?.click();
+      row?.querySelector<HTMLButtonElement>('[data-hold]')?.click();
     },
     { ...ON_TAPES, enabled },
   );
   /** Another rung, with the view as it is. */
   const climb = (to: string): void =>
     void navigate({ pathname: `/designs/${designId}/${to}`, search: window.location.search });
-  useHotkeys('b', () => climb('brief'), { ...ON_TAPES, enabled });
-  useHotkeys('t', () => climb('topology'), { ...ON_TAPES, enabled });
-  useHotkeys('s', () => climb('stage'), { ...ON_TAPES, enabled });
+  const keys = RUNGS.filter(({ key }) => key !== undefined);
+  useHotkeys(
+    keys.map(({ key }) => key!),
+    (event) => {
+      const to = keys.find(({ key }) => key === event.key.toLowerCase());
+      if (to) climb(to.id);
+    },
+    { ...ON_TAPES, enabled },
+  );
 
   const rung = RUNGS.find((r) => r.id === rungId);
   return (
-    <div className="workspace">
+    <div className={css['workspace']}>
       <Header>
-        <span className="crumb">
+        <span className={page['crumb']}>
           {projectId === undefined ? null : (
             <Link to={`/projects/${projectId}`}>{project.data?.name ?? 'Project'}</Link>
           )}{' '}
@@ -118,32 +120,18 @@ export function DesignPage() {
         {rung === undefined ? (
           <p>There is no such rung.</p>
         ) : trouble !== undefined && name === undefined ? (
-          <p role="alert" className="trouble">
-            This design cannot be shown: {trouble}.
-          </p>
+          <p role="alert">This design cannot be shown: {trouble}.</p>
         ) : name === undefined ? (
-          <p className="soft">Opening…</p>
+          <p className="text-body-secondary">Opening…</p>
         ) : (
           <>
             <h1 className="visually-hidden">
               {name}, {rung.name}
             </h1>
-            {stopped === undefined ? null : (
-              <Alert variant="warning" className="notice" role="alert">
-                {stopped}
-              </Alert>
-            )}
+            {stopped === undefined ? null : <Notices role="alert">{stopped}</Notices>}
             <ErrorBoundary key={rung.id} of={`The ${rung.name} rung`}>
-              <Suspense fallback={<p className="soft">Opening…</p>}>
-                {rung.id === 'brief' ? (
-                  <StillBrief />
-                ) : rung.id === 'topology' ? (
-                  <StillTopology />
-                ) : rung.id === 'stage' ? (
-                  <StillStage />
-                ) : (
-                  <LaterRung rung={rung} />
-                )}
+              <Suspense fallback={<p className="text-body-secondary">Opening…</p>}>
+                <Screen rung={rung} />
               </Suspense>
             </ErrorBoundary>
           </>
@@ -162,19 +150,24 @@ export function DesignPage() {
   );
 }
 
+/** A rung's screen, still while nothing it reads changes. */
+const Screen = memo(function Screen({ rung }: { rung: Rung }) {
+  return <rung.screen />;
+});
+
 /** The order of work, each rung with its state in a few figures. */
 function Ladder({ designId }: { designId: string }) {
   const document = useDocument((state) => (state.id === designId ? state.document : undefined));
   const result = useSolved((state) => state.result);
   const { search } = useLocation();
   return (
-    <nav className="ladder" aria-label="Ladder of work">
+    <nav className={css['ladder']} aria-label="Ladder of work">
       <ol>
         {RUNGS.map((r) => (
-          <li key={r.id} className={r.ready ? 'ready' : 'later'}>
+          <li key={r.id} className={r.key === undefined ? css['later'] : undefined}>
             <NavLink to={{ pathname: `/designs/${designId}/${r.id}`, search }}>
               {r.name}
-              <small className="mono">{document ? r.summary(document, result) : ''}</small>
+              <small className="font-monospace">{document ? r.summary(document, result) : ''}</small>
             </NavLink>
           </li>
         ))}

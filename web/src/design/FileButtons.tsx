@@ -3,6 +3,8 @@ import Alert from 'react-bootstrap/Alert';
 import { writeDesignText, type Design, type Fault } from '@yundro/core';
 import { DesignFilePicker } from './DesignFilePicker.tsx';
 import { edit, useDocument } from '../stores/designStore.ts';
+import css from './workspace.module.css';
+import Button from 'react-bootstrap/Button';
 
 /** Saves text as a file of the browser. */
 export function download(name: string, text: string): void {
@@ -31,14 +33,14 @@ function exportOpen(): void {
 export function FileButtons() {
   const [faults, setFaults] = useState<{ file: string; list: Fault[] }>();
   return (
-    <span className="files">
-      <button type="button" className="btn btn-sm" onClick={exportOpen}>
+    <span className={css['files']}>
+      <Button size="sm" variant="link" onClick={exportOpen}>
         Export
-      </button>
+      </Button>
       <DesignFilePicker
         label="Design file to import"
         words="Import"
-        className="btn btn-sm"
+        variant="link"
         onDesign={(design) => {
           setFaults(undefined);
           edit(() => design);
@@ -46,7 +48,7 @@ export function FileButtons() {
         onFaults={(file, list) => setFaults({ file, list })}
       />
       {faults ? (
-        <Alert variant="danger" dismissible onClose={() => setFaults(undefined)} className="file-faults">
+        <Alert variant="danger" dismissible onClose={() => setFaults(undefined)} className={css['file-faults']}>
           <strong>{faults.file} was not taken in; the design is as it was.</strong>
           <FaultList faults={faults.list} />
         </Alert>

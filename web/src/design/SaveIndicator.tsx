@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { useStore } from 'zustand';
 import { redo, saveNow, undo, useDocument, useSaving } from '../stores/designStore.ts';
+import css from './workspace.module.css';
 
 /** Whether what is on screen is kept, said honestly; and the way back and forth. */
 export function SaveIndicator() {
@@ -30,7 +31,7 @@ export function SaveIndicator() {
   };
   return (
     <>
-      <span className="steps">
+      <span className={css['steps']}>
         <Button size="sm" variant="link" onClick={undo} disabled={past === 0} title="Undo (Ctrl Z)">
           Undo
         </Button>
@@ -38,7 +39,7 @@ export function SaveIndicator() {
           Redo
         </Button>
       </span>
-      <span className={`save save-${save.kind}`} role="status">
+      <span className={css['save']} data-save={save.kind} data-testid="save" role="status">
         {words()}
         {save.kind === 'away' ? (
           <Button size="sm" variant="link" onClick={() => void saveNow()}>

@@ -1,6 +1,7 @@
 import { useId, useState, type KeyboardEvent } from 'react';
 import Form from 'react-bootstrap/Form';
 import { formatExact, parseQuantity, preferredNext, preferredPrevious, type Series, type Unit } from '@yundro/core';
+import css from './fields.module.css';
 
 export interface QuantityFieldProps {
   label: string;
@@ -84,10 +85,10 @@ export function QuantityField(props: QuantityFieldProps) {
 
   const message = error ?? fault;
   return (
-    <Form.Group controlId={id} className="quantity">
+    <Form.Group controlId={id} className={css['quantity']}>
       <Form.Label visuallyHidden={hideLabel ?? false}>{label}</Form.Label>
       <Form.Control
-        className="mono"
+        className="font-monospace"
         {...(small ? { size: 'sm' as const } : {})}
         type="text"
         autoComplete="off"

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import Form from 'react-bootstrap/Form';
+import css from './fields.module.css';
 
 export interface TextFieldProps {
   id: string;
@@ -10,12 +11,22 @@ export interface TextFieldProps {
   placeholder?: string;
   rows?: number;
   hideLabel?: boolean;
-  className?: string;
+  className?: string | undefined;
 }
 
 /** A text: kept when the entry is finished (leaving the field, Enter in a line), restored by Escape, with its own undo while it is typed. */
 export function TextField(props: TextFieldProps) {
-  const { id, label, value, maxLength, onChange, placeholder, rows, hideLabel = false, className = 'quantity' } = props;
+  const {
+    id,
+    label,
+    value,
+    maxLength,
+    onChange,
+    placeholder,
+    rows,
+    hideLabel = false,
+    className = css['quantity'],
+  } = props;
   const [typed, setTyped] = useState<string>();
   const finish = (): void => {
     setTyped(undefined);

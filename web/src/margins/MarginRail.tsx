@@ -2,7 +2,9 @@ import Button from 'react-bootstrap/Button';
 import { formatQuantity, free, splitQuantity, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
-import { focusDecision } from '../design/focus.ts';
+import { focusDecision } from '../decisions/focus.ts';
+import css from './margins.module.css';
+import { Quiet } from '../app/Quiet.tsx';
 
 export const VERDICT_MARK = { met: '●', marginal: '◐', missed: '✕' } as const;
 
@@ -16,28 +18,29 @@ export function MarginRail() {
   const result = useSolved((state) => state.result);
   const targets = result?.targets ?? [];
   return (
-    <aside className="margins" aria-label="Margins">
+    <aside className={css['margins']} aria-label="Margins">
       <h2>
-        Margins <span className="soft">worst corner</span>
+        Margins <span className="text-body-secondary">worst corner</span>
       </h2>
-      {result && targets.length === 0 ? <p className="soft">Nothing to hold this design against yet.</p> : null}
+      {result && targets.length === 0 ? (
+        <p className="text-body-secondary">Nothing to hold this design against yet.</p>
+      ) : null}
       <ul>
         {targets.map((target) => (
-          <li key={target.id} className={`margin ${target.verdict}`}>
-            <div className="margin-line">
-              <button
-                type="button"
+          <li key={target.id} className={css['margin']} data-verdict={target.verdict} data-testid="margin">
+            <div className={css['margin-line']}>
+              <Quiet
                 onClick={() => focusDecision(target.levers)}
                 title={`Go to what decides it: ${target.levers[0] ?? ''}`}
               >
-                <span className="verdict-mark" aria-hidden="true">
+                <span className={css['verdict-mark']} aria-hidden="true">
                   {VERDICT_MARK[target.verdict]}
                 </span>{' '}
                 {target.name}
-              </button>
-              <button
-                type="button"
-                className="mono value"
+              </Quiet>
+              <Quiet
+                className={`font-monospace ${css['value']}`}
+                data-testid="value"
                 title="Why?"
                 onClick={() => {
                   pickCorner(target.at);
@@ -45,18 +48,18 @@ export function MarginRail() {
                 }}
               >
                 {pair(target)}
-              </button>
+              </Quiet>
             </div>
-            <div className="bar" role="img" aria-label={`${target.name}: ${target.verdict}`}>
+            <div className={css['bar']} role="img" aria-label={`${target.name}: ${target.verdict}`}>
               <i style={{ width: `${fill(target) * 83.3}%` }} />
               <b />
             </div>
-            <small className="mono">
+            <small className="font-monospace">
               {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
               {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
             </small>
             {target.verdict === 'missed' && target.held.length > 0 ? (
-              <small className="let-go">
+              <small className={css['let-go']}>
                 let go of{' '}
                 {target.held.map((path, i) => (
                   <span key={path}>
@@ -72,7 +75,7 @@ export function MarginRail() {
         ))}
       </ul>
       {result?.cautions.map((caution) => (
-        <p key={caution.id} className="caution">
+        <p key={caution.id} className={css['caution']}>
           <strong>Caution.</strong> {caution.message}
         </p>
       ))}

@@ -1,172 +1,444 @@
-import { Chart, LinearScale, LineController, LineElement, LogarithmicScale, PointElement, type Plugin } from 'chart.js';
-import { useLayoutEffect, useRef } from 'react';
-import { formatQuantity, type Curve, type Unit } from '@yundro/core';
+import { Chart, LinearScale, LineController, LogarithmicScale, type ChartOptions } from 'chart.js';
+import {
+  Fragment,
+  memo,
+  useEffect,
+  useId,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+} from 'react';
+import { formatQuantity, type Unit } from '@yundro/core';
 import { useView } from '../stores/viewStore.ts';
+import { drawCursors, drawTraces, readInks, type Inks, type Picture } from './draw.ts';
+import { setLink, useLink } from './links.ts';
+import {
+  decades,
+  panned,
+  readAt,
+  roundRange,
+  extentOf,
+  wholeOf,
+  within,
+  zoomed,
+  type Across,
+  type Lane,
+  type Trace,
+} from './model.ts';
+import { PlotTools } from './PlotTools.tsx';
+import css from './plot.module.css';
 
-Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale);
+Chart.register(LineController, LinearScale, LogarithmicScale);
 
-export interface Trace {
-  name: string;
-  curve: Curve;
-  /** CSS variable that holds its colour */
-  ink: string;
-  dash?: number[];
-  wide?: boolean;
-  /** marks at places instead of a line */
-  marks?: 'circle' | 'triangle' | 'rect';
-  /** written on the line, at a place along the axis */
-  label?: { text: string; at: number };
-}
+/** Options of one of the chart's axes. */
+type ScaleOf = NonNullable<NonNullable<ChartOptions<'line'>['scales']>[string]>;
 
-interface AxisOf {
+export type { Across, Lane, Trace } from './model.ts';
+
+const FIGURES = { family: 'Spline Sans Mono Variable', size: 10 };
+/** CSS pixels for the lanes' figures, where several stand over one another. */
+const LABEL_WIDTH = 62;
+/** Parts of a stacked lane's height left above its trace, for its name, and below. */
+const ROOM = { above: 0.26, below: 0.08 };
+/** CSS pixels a pointer may stray while it presses. */
+const STRAY = 4;
+/** Length of the stretch shown after one step nearer. */
+const NEARER = 0.5;
+
+interface PlotProps {
   title: string;
-  unit: Unit;
-  min?: number;
-  max?: number;
-  log?: boolean;
-}
-
-type Point = { x: number; y: number };
-
-function colour(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-}
-
-/** Curves over one axis, with a tinted span, the traces' names beside them, and a summary for those who cannot see it. */
-export function Plot({
-  title,
-  summary,
-  x,
-  y,
-  traces,
-  span,
-}: {
-  title: string;
+  /** for those who cannot see it */
   summary: string;
-  x: AxisOf;
-  y: AxisOf;
-  traces: readonly Trace[];
-  span?: { min: number; max: number; name: string } | undefined;
-}) {
+  across: Across;
+  lanes: readonly Lane[];
+  /** plots of one link share their stretch and cursors */
+  link?: string;
+  /** CSS pixels */
+  height?: number;
+  /** lanes over one another, even where only one is shown */
+  stacked?: boolean;
+  /** the title stands elsewhere */
+  untitled?: boolean;
+  onDrawn?: () => void;
+}
+
+/**
+ * Curves over one axis: lanes over one another where there are several. A stretch is drawn out with the pointer to be
+ * seen larger, a pair of cursors reads every trace, and what is seen can be copied and saved.
+ */
+export const Plot = memo(function Plot(props: PlotProps) {
+  const { title, summary, across, lanes, height = 216, untitled = false, onDrawn } = props;
+  const own = useId();
+  const link = props.link ?? own;
+  const { range, at, pinned } = useLink(link);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const chart = useRef<Chart | undefined>(undefined);
+  const picture = useRef<Picture | undefined>(undefined);
+  const press = useRef<{ x: number; value: number; pans: boolean; far: boolean; from: typeof range } | undefined>(
+    undefined,
+  );
+  const [band, setBand] = useState<{ from: number; to: number }>();
   const theme = useView((state) => state.theme);
+  const inks = useMemo(readInks, [theme]); // the theme changes what the colour variables say
+  const stacked = props.stacked ?? lanes.length > 1;
+  const whole = useMemo(() => wholeOf(across, lanes), [across, lanes]);
+  const shown = range === undefined ? whole : (within(range, whole, across.log) ?? whole);
+
+  // what makes a chart another one: its axes; everything else moves in it
+  const shape = `${across.log ? 'log' : ''} ${lanes.map(({ id, log, unit }) => `${id}:${log ? 'log' : ''}:${unit}`).join()}`;
   useLayoutEffect(() => {
-    const soft = colour('--soft');
-    const hair = colour('--hair');
-    const font = { family: 'Spline Sans Mono Variable', size: 10 };
-    const tinted: Plugin<'line'> = {
-      id: 'span',
-      beforeDatasetsDraw({ ctx, chartArea, scales }) {
-        const axis = scales['x'];
-        if (!span || !axis || span.max < span.min) return;
-        const left = axis.getPixelForValue(span.min);
-        const width = Math.max(2, axis.getPixelForValue(span.max) - left);
-        ctx.save();
-        ctx.globalAlpha = 0.6;
-        ctx.fillStyle = hair;
-        ctx.fillRect(left, chartArea.top, width, chartArea.bottom - chartArea.top);
-        ctx.globalAlpha = 1;
-        ctx.fillStyle = soft;
-        ctx.font = "11px 'Spline Sans Variable', sans-serif";
-        const over = left + width + 4 + ctx.measureText(span.name).width > chartArea.right;
-        ctx.textAlign = over ? 'right' : 'left';
-        ctx.fillText(span.name, over ? left - 4 : left + width + 4, chartArea.top + 24);
-        ctx.restore();
-      },
-      afterDatasetsDraw({ ctx, scales, chartArea }) {
-        ctx.save();
-        ctx.font = "11px 'Spline Sans Variable', sans-serif";
-        for (const trace of traces) {
-          if (trace.label === undefined) continue;
-          const { x: xs, y: ys } = trace.curve;
-          const place = trace.label.at;
-          const at = Math.max(
-            0,
-            xs.findIndex((value) => value >= place),
-          );
-          const px = scales['x']!.getPixelForValue(xs[at]!);
-          const py = Math.max(chartArea.top + 9, scales['y']!.getPixelForValue(ys[at]!) - 3);
-          ctx.fillStyle = colour(trace.ink);
-          ctx.textAlign = px > chartArea.right - 30 ? 'right' : 'center';
-          ctx.fillText(trace.label.text, px, py);
-        }
-        ctx.restore();
-      },
-    };
-    const axis = ({ title: text, unit, min, max, log }: AxisOf) => ({
-      type: log ? ('logarithmic' as const) : ('linear' as const),
-      ...(min === undefined ? {} : { min }),
-      ...(max === undefined ? {} : { max }),
-      title: { display: true, text, color: soft, font: { family: 'Spline Sans Variable', size: 11 } },
-      grid: { color: hair, drawTicks: false },
-      border: { display: false },
-      ticks: {
-        color: soft,
-        font,
-        maxTicksLimit: 7,
-        maxRotation: 0,
-        callback: (value: string | number) => {
-          const number = Number(value);
-          if (log && !/^[125]/u.test(number.toExponential())) return null;
-          return unit === '' ? String(Number(number.toPrecision(3))) : formatQuantity(number, unit, { digits: 2 });
-        },
-      },
-    });
-    const chart = new Chart<'line', Point[]>(canvas.current!, {
+    const made = new Chart(canvas.current!, {
       type: 'line',
-      plugins: [tinted],
-      data: {
-        datasets: traces.map((trace) => ({
-          data: trace.curve.x.map((at, i) => ({ x: at, y: trace.curve.y[i]! })),
-          parsing: false as const,
-          borderColor: colour(trace.ink),
-          backgroundColor: colour(trace.ink),
-          borderWidth: trace.wide ? 2.4 : 1.5,
-          borderDash: trace.dash ?? [],
-          showLine: trace.marks === undefined,
-          pointRadius: trace.marks === undefined ? 0 : 4.5,
-          pointStyle: trace.marks ?? 'circle',
-        })),
-      },
+      data: { datasets: [] },
+      plugins: [
+        {
+          id: 'traces',
+          beforeDatasetsDraw: (drawn) => {
+            if (picture.current) drawTraces(drawn, picture.current);
+          },
+          afterDatasetsDraw: (drawn) => {
+            if (picture.current) drawCursors(drawn, picture.current);
+          },
+        },
+      ],
       options: {
         animation: false,
         responsive: true,
         maintainAspectRatio: false,
         events: [],
-        scales: { x: axis(x), y: axis(y) },
+        scales: {
+          x: acrossScale(across),
+          ...Object.fromEntries(
+            [...lanes].reverse().map((lane) => [lane.id, stacked ? stackedScale(lane.unit) : loneScale(lane)]),
+          ),
+        },
       },
     });
-    return () => chart.destroy();
-  }, [traces, span, x, y, theme]);
+    chart.current = made;
+    return () => made.destroy();
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `shape` says when the axes are others
+  }, [shape]);
+
+  // axis styles are settled when the theme is, so that a moving value changes nothing but traces and ranges
+  useLayoutEffect(() => {
+    if (chart.current) paint(chart.current, inks);
+  }, [inks, shape]);
+
+  // layout effects throughout: the chart is drawn in the same frame as the figures beside it
+  useLayoutEffect(() => {
+    const drawn = chart.current;
+    const scales = drawn?.options.scales;
+    if (!drawn || !scales) return;
+    // a hair past the end, so that rounding does not drop the last tick
+    Object.assign(scales['x']!, {
+      min: shown.min,
+      max: across.log ? shown.max : shown.max + (shown.max - shown.min) * 1e-6,
+    });
+    for (const lane of lanes) Object.assign(scales[lane.id]!, stacked ? roomyRange(lane) : roundRange(lane));
+    if (!stacked && lanes[0]) Object.assign(scales[lanes[0].id]!, { title: titleOf(lanes[0].name, inks) });
+    Object.assign(scales['x']!, { title: stacked ? { display: false } : titleOf(across.name, inks) });
+    picture.current = { across, lanes, stacked, at: undefined, pinned: undefined, band: undefined, inks };
+    drawn.update('none');
+    onDrawn?.();
+  }, [across, lanes, shown.min, shown.max, inks, shape, stacked, onDrawn]);
+
+  useEffect(() => {
+    if (!picture.current) return;
+    Object.assign(picture.current, { at, pinned, band });
+    chart.current?.draw();
+  }, [at, pinned, band, across, lanes, shown.min, shown.max, inks, shape]);
+
+  const valueAt = (event: PointerEvent | WheelEvent): number | undefined => {
+    const axis = chart.current?.scales['x'];
+    if (!axis || !canvas.current) return undefined;
+    const value = axis.getValueForPixel(event.clientX - canvas.current.getBoundingClientRect().left);
+    return value === undefined ? undefined : Math.min(shown.max, Math.max(shown.min, value));
+  };
+  const put = (value: number | undefined): void =>
+    setLink(link, { at: value === undefined ? undefined : Math.min(shown.max, Math.max(shown.min, value)) });
+  const look = (next: typeof range): void => setLink(link, { range: next });
+  const pin = (value: number | undefined): void => setLink(link, { pinned: pinned === undefined ? value : undefined });
+
+  const onPointerDown = (event: PointerEvent): void => {
+    const value = valueAt(event);
+    if (value === undefined || event.button !== 0) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    press.current = { x: event.clientX, value, pans: event.shiftKey, far: false, from: range };
+  };
+  const onPointerMove = (event: PointerEvent): void => {
+    const value = valueAt(event);
+    const pressed = press.current;
+    if (value === undefined) return;
+    if (pressed && Math.abs(event.clientX - pressed.x) > STRAY) pressed.far = true;
+    if (pressed?.far && pressed.pans && pressed.from) {
+      const { width } = canvas.current!.getBoundingClientRect();
+      look(panned(pressed.from, whole, (pressed.x - event.clientX) / width, across.log));
+    } else if (pressed?.far) setBand({ from: pressed.value, to: value });
+    put(value);
+  };
+  const onPointerUp = (event: PointerEvent): void => {
+    const pressed = press.current;
+    const value = valueAt(event);
+    press.current = undefined;
+    setBand(undefined);
+    if (!pressed || value === undefined) return;
+    if (!pressed.far) pin(value);
+    else if (!pressed.pans) look(within({ min: pressed.value, max: value }, whole, across.log));
+  };
+  const onKeyDown = (event: KeyboardEvent): void => {
+    if (event.ctrlKey || event.metaKey) return;
+    const about = at ?? (across.log ? Math.sqrt(shown.min * shown.max) : (shown.min + shown.max) / 2);
+    const step = event.shiftKey ? 1 / 20 : 1 / 200;
+    const stepped = (sign: 1 | -1): number =>
+      across.log ? about * (shown.max / shown.min) ** (sign * step) : about + sign * (shown.max - shown.min) * step;
+    const acts: Readonly<Record<string, () => void>> = {
+      ArrowRight: () => put(stepped(1)),
+      ArrowLeft: () => put(stepped(-1)),
+      Home: () => put(shown.min),
+      End: () => put(shown.max),
+      Enter: () => pin(about),
+      ' ': () => pin(about),
+      '+': () => look(zoomed(shown, whole, about, NEARER, across.log)),
+      '-': () => look(zoomed(shown, whole, about, 1 / NEARER, across.log)),
+      '0': () => look(undefined),
+      Escape: () => setLink(link, { at: undefined, pinned: undefined }),
+    };
+    const act = acts[event.key];
+    if (!act) return;
+    event.preventDefault();
+    act();
+  };
+
+  // a wheel that is to zoom must be able to keep the page where it is, which React's own listener cannot
+  useEffect(() => {
+    const place = canvas.current?.parentElement;
+    const onWheel = (event: WheelEvent): void => {
+      if (!event.ctrlKey && !event.metaKey) return;
+      event.preventDefault();
+      const about = valueAt(event);
+      if (about !== undefined) look(zoomed(shown, whole, about, event.deltaY < 0 ? NEARER : 1 / NEARER, across.log));
+    };
+    place?.addEventListener('wheel', onWheel, { passive: false });
+    return () => place?.removeEventListener('wheel', onWheel);
+  });
+
   return (
-    <figure className="plot">
-      <figcaption>
-        <h3>{title}</h3>
-        <ul className="legend">
-          {traces
-            .filter((trace) => trace.name !== '')
-            .map((trace) => (
-              <li key={trace.name}>
-                <svg width="22" height="8" aria-hidden="true">
-                  {trace.marks === undefined ? (
-                    <path
-                      d="M1 4h20"
-                      stroke={`var(${trace.ink})`}
-                      strokeWidth={trace.wide ? 2.4 : 1.5}
-                      strokeDasharray={trace.dash?.join(' ')}
-                    />
-                  ) : (
-                    <circle cx="11" cy="4" r="3.5" fill={`var(${trace.ink})`} />
-                  )}
-                </svg>
-                {trace.name}
-              </li>
-            ))}
-        </ul>
+    <figure className={css['plot']} data-testid="plot">
+      <figcaption className={untitled ? css['bare'] : css['head']}>
+        {untitled ? null : <h3>{title}</h3>}
+        {stacked ? null : <Legend traces={lanes[0]?.traces ?? []} />}
+        <PlotTools
+          chart={chart}
+          title={title}
+          across={across}
+          lanes={lanes}
+          shown={shown}
+          onWhole={range ? () => look(undefined) : undefined}
+        />
       </figcaption>
-      <div className="plot-canvas">
-        <canvas ref={canvas} role="img" aria-label={`${title}. ${summary}`} />
+      <div
+        className={css['plot-canvas']}
+        style={{ height }}
+        role="slider"
+        tabIndex={0}
+        aria-label={`Cursor over ${title}. ${summary}`}
+        aria-valuemin={decimal(shown.min)}
+        aria-valuemax={decimal(shown.max)}
+        aria-valuenow={decimal(at ?? shown.min)}
+        aria-valuetext={at === undefined ? 'no cursor' : formatQuantity(at, across.unit)}
+        title="Draw out a stretch to see it larger; press to pin the second cursor; Shift-drag moves along"
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
+        onPointerCancel={() => {
+          press.current = undefined;
+          setBand(undefined);
+        }}
+        onPointerLeave={() => put(undefined)}
+        onDoubleClick={() => setLink(link, { range: undefined, pinned: undefined })}
+        onKeyDown={onKeyDown}
+      >
+        <canvas ref={canvas} aria-hidden="true" />
       </div>
+      {stacked ? (
+        <Readout across={across} lanes={lanes} at={at} pinned={pinned} />
+      ) : (
+        <Places across={across} lane={lanes[0]} at={at} pinned={pinned} />
+      )}
     </figure>
+  );
+});
+
+/** Without an exponent, which assistive technology does not read; typed as the attribute wants it. */
+export function decimal(value: number): number {
+  return value.toFixed(15).replace(/\.?0+$/u, '') as unknown as number;
+}
+
+function figure(value: number, unit: Unit): string {
+  return unit === '' ? String(Number(value.toPrecision(3))) : formatQuantity(value, unit);
+}
+
+function acrossScale({ log, unit }: Across): ScaleOf {
+  return {
+    type: log ? 'logarithmic' : 'linear',
+    border: { display: false },
+    ticks: {
+      maxTicksLimit: 6,
+      autoSkip: false,
+      includeBounds: false,
+      maxRotation: 0,
+      callback: (value: string | number) => figure(Number(value), unit),
+    },
+    ...(log ? { afterBuildTicks: byDecades } : {}),
+  } as unknown as ScaleOf;
+}
+
+function byDecades(axis: { min: number; max: number; ticks: { value: number }[] }): void {
+  axis.ticks = decades(axis, 8).map((value) => ({ value }));
+}
+
+function loneScale({ log, unit }: Lane): ScaleOf {
+  return {
+    type: log ? 'logarithmic' : 'linear',
+    border: { display: false },
+    ticks: { maxTicksLimit: 7, callback: (value: string | number) => figure(Number(value), unit) },
+    ...(log ? { afterBuildTicks: byDecades } : {}),
+  } as unknown as ScaleOf;
+}
+
+/** One of several over one another: it shows its own lowest and highest value, and nothing between. */
+function stackedScale(unit: Unit): ScaleOf {
+  return {
+    type: 'linear',
+    axis: 'y',
+    stack: 'lanes',
+    stackWeight: 1,
+    border: { display: false },
+    afterFit: (axis: { width: number }) => {
+      axis.width = LABEL_WIDTH;
+    },
+    afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
+      const height = axis.max - axis.min;
+      axis.ticks = [{ value: axis.min + height * ROOM.below }, { value: axis.max - height * ROOM.above }];
+    },
+    ticks: {
+      autoSkip: false,
+      callback(this: { min: number; max: number }, value: string | number) {
+        // a current that comes back to zero is not some picoamperes
+        const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
+        return formatQuantity(rounded, unit);
+      },
+    },
+  } as unknown as ScaleOf;
+}
+
+function roomyRange({ traces }: Lane): { min: number; max: number } {
+  const { min, max } = extentOf(traces.filter(({ ghost }) => !ghost).map(({ y }) => y)) ?? { min: 0, max: 1 };
+  const height = (max - min || Math.abs(max) || 1) / (1 - ROOM.above - ROOM.below);
+  return { min: min - height * ROOM.below, max: max + height * ROOM.above };
+}
+
+function titleOf(text: string, { soft }: Inks): object {
+  return { display: true, text, color: soft, font: { family: 'Spline Sans Variable', size: 11 } };
+}
+
+function paint(chart: Chart, { hair, soft }: Inks): void {
+  for (const axis of Object.values(chart.options.scales ?? {})) {
+    if (!axis) continue;
+    axis.grid = { color: hair, drawTicks: false };
+    axis.ticks = { ...axis.ticks, color: soft, font: FIGURES };
+  }
+}
+
+interface Reading {
+  at: number | undefined;
+  pinned: number | undefined;
+}
+
+function readings({ x, y }: Trace, unit: Unit, { at, pinned }: Reading): string | undefined {
+  const here = at === undefined ? undefined : readAt(x, y, at);
+  const there = pinned === undefined ? undefined : readAt(x, y, pinned);
+  if (here === undefined) return there === undefined ? undefined : figure(there, unit);
+  return there === undefined ? figure(here, unit) : `${figure(here, unit)} (Δ ${figure(here - there, unit)})`;
+}
+
+/** Each trace by its name and dash. */
+function Legend({ traces }: { traces: readonly Trace[] }) {
+  return (
+    <ul className={css['legend']}>
+      {traces
+        .filter(({ name, ghost }) => name !== '' && !ghost)
+        .map((trace) => (
+          <li key={trace.name}>
+            <svg width="22" height="9" aria-hidden="true">
+              {trace.marks === 'triangle' ? (
+                <path d="M11 0l4 8H7z" fill={`var(${trace.ink})`} />
+              ) : trace.marks ? (
+                <circle cx="11" cy="4.5" r="3.5" fill={`var(${trace.ink})`} />
+              ) : (
+                <path
+                  d="M1 4.5h20"
+                  stroke={`var(${trace.ink})`}
+                  strokeWidth={trace.wide ? 2.4 : 1.5}
+                  strokeDasharray={trace.dash?.join(' ')}
+                />
+              )}
+            </svg>
+            {trace.name}
+          </li>
+        ))}
+    </ul>
+  );
+}
+
+/** What the cursors read of the one lane's traces: over what is below, so that nothing moves for it. */
+function Places({ across, lane, at, pinned }: { across: Across; lane: Lane | undefined } & Reading) {
+  const place = at ?? pinned;
+  const read = (lane?.traces ?? []).flatMap((trace) => {
+    const value = trace.ghost || trace.marks || !lane ? undefined : readings(trace, lane.unit, { at, pinned });
+    return value === undefined ? [] : [{ name: trace.name || (trace.label?.text ?? ''), value }];
+  });
+  return (
+    <p className={css['place']}>
+      {place === undefined ? null : (
+        <span>
+          {across.name} <b className="font-monospace">{figure(place, across.unit)}</b>
+          {at !== undefined && pinned !== undefined ? ` (Δ ${figure(at - pinned, across.unit)})` : ''}
+          {read.map(({ name, value }) => (
+            <Fragment key={name}>
+              {'; '}
+              {name} <b className="font-monospace">{value}</b>
+            </Fragment>
+          ))}
+        </span>
+      )}
+    </p>
+  );
+}
+
+/** What the cursors read of every lane; without one, what the lane says of itself. */
+function Readout({ across, lanes, at, pinned }: { across: Across; lanes: readonly Lane[] } & Reading) {
+  return (
+    <dl className={`${css['readout']} font-monospace`} aria-live="off" data-testid="readout">
+      <div>
+        <dt>cursor</dt>
+        <dd>
+          {at === undefined ? (pinned === undefined ? '—' : figure(pinned, across.unit)) : figure(at, across.unit)}
+          {at !== undefined && pinned !== undefined ? ` (Δ ${figure(at - pinned, across.unit)})` : ''}
+        </dd>
+      </div>
+      {lanes.map((lane) => {
+        const trace = lane.traces.find(({ ghost }) => !ghost);
+        return (
+          <div key={lane.id} data-kind={lane.kind} data-lit={lane.lit || undefined}>
+            <dt>{lane.name}</dt>
+            <dd>{(trace && readings(trace, lane.unit, { at, pinned })) ?? lane.rest}</dd>
+          </div>
+        );
+      })}
+    </dl>
   );
 }

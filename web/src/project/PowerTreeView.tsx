@@ -10,6 +10,8 @@ import {
 } from '@yundro/core';
 import type { ReadableDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
+import css from './project.module.css';
+import page from '../app/page.module.css';
 
 /** Source, stages, loads from left to right; currents and losses add up at the source. */
 export function PowerTreeView({
@@ -23,14 +25,14 @@ export function PowerTreeView({
 }) {
   if (designs.length === 0) return null;
   return (
-    <section className="tree" aria-label="Power tree">
+    <section className={css['tree']} aria-label="Power tree">
       {tree.sources.map((source) => (
         <TreeSource key={`${source.name} ${source.inputVoltage}`} {...{ source, designs, results, tree }} />
       ))}
       {tree.sources.length > 1 ? (
-        <p className="mono soft tree-total">
-          All sources: <span className="kind-power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads,{' '}
-          <span className="kind-power">{formatQuantity(tree.loss, 'W')}</span> lost in conduction
+        <p className="font-monospace text-body-secondary">
+          All sources: <span data-kind="power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads,{' '}
+          <span data-kind="power">{formatQuantity(tree.loss, 'W')}</span> lost in conduction
         </p>
       ) : null}
     </section>
@@ -56,30 +58,32 @@ function TreeSource({
       })
       .join(' + ');
   return (
-    <div className="tree-group">
-      <div className="tree-source sheet">
+    <div className={css['tree-group']}>
+      <div className={`${css['tree-source']} border rounded-1 bg-body-tertiary`} data-testid="tree-source">
         <h2>{source.name}</h2>
-        <p className="mono kind-current">{formatQuantity(source.inputCurrent, 'A')}</p>
-        <p className="soft">at nominal input, every rail at full load</p>
-        <p className="mono">
-          <span className="kind-power">{formatQuantity(source.outputPower, 'W')}</span> to the loads
+        <p className="font-monospace" data-kind="current">
+          {formatQuantity(source.inputCurrent, 'A')}
+        </p>
+        <p className="text-body-secondary">at nominal input, every rail at full load</p>
+        <p className="font-monospace">
+          <span data-kind="power">{formatQuantity(source.outputPower, 'W')}</span> to the loads
           <br />
-          <span className="kind-power">{formatQuantity(source.loss, 'W')}</span> lost in conduction
+          <span data-kind="power">{formatQuantity(source.loss, 'W')}</span> lost in conduction
         </p>
         <details>
           <summary>Why?</summary>
-          <p className="mono">
+          <p className="font-monospace">
             Σ I<sub>in</sub> = {rails((rail) => formatQuantity(rail.inputCurrent, 'A'))}
             <br />Σ P<sub>out</sub> = {rails((rail) => formatQuantity(rail.outputPower, 'W'))}
             <br />Σ P<sub>loss</sub> = {rails((rail) => formatQuantity(rail.loss, 'W'))}
           </p>
-          <p className="soft">
+          <p className="text-body-secondary">
             Each rail’s own figures have their Why? in its design. Rails whose briefs name the same source hang on it
             together; conservation of energy.
           </p>
         </details>
       </div>
-      <ol className="tree-rails">
+      <ol className={css['tree-rails']}>
         {source.members.map((index) => {
           const design = designs[index]!;
           const rail = tree.rails[index];
@@ -87,36 +91,41 @@ function TreeSource({
           const { brief } = design.document;
           return (
             <li key={design.id}>
-              <div className="tree-feed mono">
+              <div className={`${css['tree-feed']} font-monospace`}>
                 {rail ? (
                   <>
-                    <span className="kind-voltage">{formatQuantity(rail.inputVoltage, 'V')}</span>
-                    <span className="kind-current">{formatQuantity(rail.inputCurrent, 'A')}</span>
+                    <span data-kind="voltage">{formatQuantity(rail.inputVoltage, 'V')}</span>
+                    <span data-kind="current">{formatQuantity(rail.inputCurrent, 'A')}</span>
                   </>
                 ) : (
-                  <span className="soft">not solved</span>
+                  <span className="text-body-secondary">not solved</span>
                 )}
               </div>
-              <Link className="tree-stage sheet" to={`/designs/${design.id}/stage`}>
+              <Link
+                className={`${css['tree-stage']} border rounded-1 bg-body-tertiary`}
+                to={`/designs/${design.id}/stage`}
+              >
                 <strong>{design.document.name}</strong>
-                <span className="soft">
+                <span className="text-body-secondary">
                   {TOPOLOGY_WORDS[result.decisions.topology]}
                   {result.decisions.phases > 1 ? `, ${result.decisions.phases} phases` : ''}
                 </span>
-                <span className={`verdict ${result.verdict}`}>
+                <span className={page['verdict']} data-verdict={result.verdict}>
                   <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
                   {rail?.worst ? <small> tightest: {rail.worst.name.toLowerCase()}</small> : null}
                 </span>
                 {rail ? (
-                  <small className="mono kind-power">{formatQuantity(rail.loss, 'W')} in conduction</small>
+                  <small className="font-monospace" data-kind="power">
+                    {formatQuantity(rail.loss, 'W')} in conduction
+                  </small>
                 ) : null}
               </Link>
-              <div className="tree-load mono">
-                <span className="kind-voltage">
+              <div className={`${css['tree-load']} font-monospace`}>
+                <span data-kind="voltage">
                   {topologyModel(result.decisions.topology).inverts ? '−' : ''}
                   {formatQuantity(brief.outputVoltage, 'V')}
                 </span>
-                <span className="kind-current">{formatQuantity(brief.outputCurrent.max, 'A')}</span>
+                <span data-kind="current">{formatQuantity(brief.outputCurrent.max, 'A')}</span>
               </div>
             </li>
           );

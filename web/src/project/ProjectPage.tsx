@@ -15,6 +15,9 @@ import { FaultList } from '../design/FileButtons.tsx';
 import { TextField } from '../fields/TextField.tsx';
 import { backgroundSolver } from '../workers/solver.ts';
 import { PowerTreeView } from './PowerTreeView.tsx';
+import css from './project.module.css';
+import fields from '../fields/fields.module.css';
+import page from '../app/page.module.css';
 
 const NO_DESIGNS: StoredDesign[] = [];
 
@@ -87,9 +90,9 @@ export function ProjectPage() {
   const trouble = [add.error, copy.error, remove.error, removeAll.error, change.error].find((error) => error !== null);
 
   return (
-    <div className="plain">
+    <div className={page['plain']}>
       <Header>
-        <span className="crumb">
+        <span className={page['crumb']}>
           <strong>{project.data?.name ?? '…'}</strong>
         </span>
       </Header>
@@ -97,7 +100,7 @@ export function ProjectPage() {
         {project.error ? <Trouble error={project.error} retry={() => void project.refetch()} /> : null}
         {project.data ? (
           <>
-            <div className="row-head">
+            <div className={page['row-head']}>
               <h1>{project.data.name}</h1>
               <Dropdown align="end">
                 <Dropdown.Toggle size="sm" variant="outline-secondary" id="project-actions">
@@ -112,7 +115,7 @@ export function ProjectPage() {
               </Dropdown>
             </div>
             {renaming ? (
-              <div className="fields">
+              <div className={fields['fields']}>
                 <TextField
                   id="project-name"
                   label="Name of this project"
@@ -132,7 +135,7 @@ export function ProjectPage() {
                 />
               </div>
             ) : (
-              <p className="soft lead-in">{project.data.description}</p>
+              <p className={`text-body-secondary ${page['lead-in']}`}>{project.data.description}</p>
             )}
             {designs.length === 0 ? (
               <p>No rail yet. Add one: with nothing but its brief it is already a complete first design.</p>
@@ -142,7 +145,7 @@ export function ProjectPage() {
                 now={done}
                 max={readable.length}
                 label={`${done} of ${readable.length} rails solved`}
-                className="tree-progress"
+                className={css['tree-progress']}
               />
             ) : null}
             {rails.length > 0 ? (
@@ -153,14 +156,14 @@ export function ProjectPage() {
               />
             ) : null}
             <RailList designs={designs} failed={failed} onCopy={copy.mutate} onRemove={remove.mutate} />
-            <div className="actions">
+            <div className={page['actions']}>
               <Button variant="dark" disabled={add.isPending} onClick={() => add.mutate(newDesign('New rail'))}>
                 Add a rail
               </Button>
               <DesignFilePicker
                 label="Design file to add"
                 words="Add one from a file"
-                className="btn btn-outline-secondary"
+                variant="outline-secondary"
                 onDesign={(design) => {
                   setFaults(undefined);
                   add.mutate(design);
@@ -197,7 +200,7 @@ function RailList({
   const navigate = useNavigate();
   if (designs.length === 0) return null;
   return (
-    <section aria-label="Rails" className="rail-list">
+    <section aria-label="Rails" className={css['rail-list']}>
       <h2>Rails</h2>
       <ul>
         {designs.map((design) => (
@@ -211,14 +214,14 @@ function RailList({
               {design.name}
             </Button>
             {design.unreadable ? (
-              <span className="missed-words">
+              <span className="text-danger">
                 does not fit this release: {design.unreadable.map((f) => `${f.path} ${f.message}`).join('; ')}; it is
                 kept as it is
               </span>
             ) : failed.includes(design) ? (
-              <span className="missed-words">could not be solved here; open it to see and mend it</span>
+              <span className="text-danger">could not be solved here; open it to see and mend it</span>
             ) : null}
-            <span className="rail-actions">
+            <span className={css['rail-actions']}>
               {design.document ? (
                 <Button
                   size="sm"

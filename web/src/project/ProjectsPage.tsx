@@ -6,6 +6,8 @@ import { Link, useNavigate } from 'react-router';
 import { api } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
+import css from './project.module.css';
+import page from '../app/page.module.css';
 
 /** All projects, and a place to begin one. */
 export function ProjectsPage() {
@@ -21,26 +23,30 @@ export function ProjectsPage() {
     },
   });
   return (
-    <div className="plain">
+    <div className={page['plain']}>
       <Header />
       <main>
         <h1>Projects</h1>
-        <p className="soft lead-in">A project holds the rails of one product, from its source to its loads.</p>
+        <p className={`text-body-secondary ${page['lead-in']}`}>
+          A project holds the rails of one product, from its source to its loads.
+        </p>
         {projects.error ? <Trouble error={projects.error} retry={() => void projects.refetch()} /> : null}
         {projects.data?.projects.length === 0 ? <p>No project yet: give the first one a name.</p> : null}
-        <ul className="cards">
+        <ul className={css['cards']}>
           {projects.data?.projects.map((project) => (
-            <li key={project.id} className="sheet">
+            <li key={project.id} className="border rounded-1 bg-body-tertiary">
               <h2>
                 <Link to={`/projects/${project.id}`}>{project.name}</Link>
               </h2>
               <p>{project.description}</p>
-              <p className="soft">{project.designCount === 1 ? 'one rail' : `${project.designCount} rails`}</p>
+              <p className="text-body-secondary">
+                {project.designCount === 1 ? 'one rail' : `${project.designCount} rails`}
+              </p>
             </li>
           ))}
         </ul>
         <Form
-          className="inline-form"
+          className={page['inline-form']}
           onSubmit={(event) => {
             event.preventDefault();
             if (name.trim() !== '') create.mutate();

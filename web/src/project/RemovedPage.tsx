@@ -5,6 +5,7 @@ import Table from 'react-bootstrap/Table';
 import { api } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
+import page from '../app/page.module.css';
 
 const DAY = 86_400_000;
 const KEPT_DAYS = 30;
@@ -21,11 +22,13 @@ export function RemovedPage() {
     document.title = 'Recently removed · Yundro';
   }, []);
   return (
-    <div className="plain">
+    <div className={page['plain']}>
       <Header />
       <main>
         <h1>Recently removed</h1>
-        <p className="soft lead-in">Kept whole with every revision for {KEPT_DAYS} days, then gone.</p>
+        <p className={`text-body-secondary ${page['lead-in']}`}>
+          Kept whole with every revision for {KEPT_DAYS} days, then gone.
+        </p>
         {list.error ? <Trouble error={list.error} retry={() => void list.refetch()} /> : null}
         {act.error ? <Trouble error={act.error} /> : null}
         {list.data?.removed.length === 0 ? <p>Nothing was removed.</p> : null}
@@ -46,7 +49,7 @@ export function RemovedPage() {
                 <tr key={item.id}>
                   <th scope="row">{item.name}</th>
                   <td>{item.kind === 'project' ? 'a project with its rails' : `a rail of ${item.project ?? ''}`}</td>
-                  <td className="mono">{daysLeft(item.removedAt)} days</td>
+                  <td className="font-monospace">{daysLeft(item.removedAt)} days</td>
                   <td className="text-end">
                     <Button size="sm" variant="dark" onClick={() => act.mutate({ id: item.id, back: true })}>
                       Take back

@@ -11,6 +11,8 @@ import { api, readable, type Revision } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { say } from '../app/undoToast.tsx';
+import css from './revisions.module.css';
+import page from '../app/page.module.css';
 
 const time = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 const FEW = 3;
@@ -48,22 +50,22 @@ export function RevisionsPage() {
   });
 
   return (
-    <div className="plain revisions">
+    <div className={page['plain']}>
       <Header>
-        <span className="crumb">
+        <span className={page['crumb']}>
           <Link to={`/designs/${designId}/stage`}>{newest?.document?.name ?? 'Design'}</Link> /{' '}
           <strong>revisions</strong>
         </span>
       </Header>
       <main>
         <h1>Revisions</h1>
-        <p className="soft lead-in">
+        <p className={`text-body-secondary ${page['lead-in']}`}>
           Every save is kept for an hour, then the last of ten minutes for a day, of an hour for thirty days, of a day
           after that. The first, the newest and those you name stay.
         </p>
         {list.error ? <Trouble error={list.error} retry={() => void list.refetch()} /> : null}
         {restore.error ? <Trouble error={restore.error} /> : null}
-        <div className="revision-columns">
+        <div className={css['revision-columns']}>
           <ListGroup aria-label="Revisions, the newest first">
             {all.map((revision, at) => (
               <ListGroup.Item
@@ -73,7 +75,7 @@ export function RevisionsPage() {
                 onClick={() => setChosen(revision.version)}
               >
                 <strong>{revision.label ?? `Version ${revision.version}`}</strong>{' '}
-                <span className="soft">
+                <span className="text-body-secondary">
                   {revision.label === null ? '' : `version ${revision.version}, `}
                   {time.format(new Date(revision.createdAt))}
                   {at === 0 ? ', the one that stands' : ''}
@@ -124,7 +126,7 @@ export function RevisionsPage() {
               )}
             </section>
           ) : (
-            <p className="soft">Choose one to see what it holds against the one that stands.</p>
+            <p className="text-body-secondary">Choose one to see what it holds against the one that stands.</p>
           )}
         </div>
       </main>
@@ -158,8 +160,8 @@ export function Changes({ changes, from, to }: { changes: readonly Change[]; fro
         {changes.map((change) => (
           <tr key={change.path}>
             <th scope="row">{change.name}</th>
-            <td className="mono">{change.from}</td>
-            <td className="mono">{change.to}</td>
+            <td className="font-monospace">{change.from}</td>
+            <td className="font-monospace">{change.to}</td>
           </tr>
         ))}
       </tbody>
@@ -176,7 +178,7 @@ function LabelField({ designId, revision }: { designId: string; revision: Revisi
   });
   return (
     <Form
-      className="inline-form"
+      className={page['inline-form']}
       onSubmit={(event) => {
         event.preventDefault();
         label.mutate();

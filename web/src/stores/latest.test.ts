@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { latestOnly } from '../workers/solver.ts';
-import { answers } from '../workers/answers.ts';
+import { answers, longAnswers } from '../workers/answers.ts';
+import { drive, type Progress } from '../workers/long.ts';
 import { newDesign } from '@yundro/core';
 
 test('one job at a time, and of those asked for meanwhile only the newest', async () => {
@@ -38,4 +39,19 @@ test('what the worker answers is plain data that survives being copied to the pa
   expect(viewed.decisions).toEqual(solved.result.decisions);
   expect(viewed.waveforms!.time.length).toBeGreaterThan(20);
   expect(answers.explain(design, corner, 'inductorRipple')?.formula?.numbers).toMatch(/12/u);
+});
+
+test('a long answer tells how far it is with what it has, and ends with the whole of it', () => {
+  const told: Progress<unknown>[] = [];
+  const whole = drive(longAnswers.sweeps(newDesign('x')), (progress) => told.push(structuredClone(progress)));
+  const parts = told.map(({ part }) => part);
+  expect(parts.length).toBeGreaterThan(3);
+  expect(parts).toEqual([...parts].sort((a, b) => a - b));
+  expect(parts[0]).toBeGreaterThan(0);
+  expect(parts.at(-1)).toBeLessThan(1);
+  // what there was on the way is part of what there is in the end, so that stopping keeps true figures
+  const halfway = told[1]!.soFar as typeof whole;
+  expect(halfway.overLoad).toHaveLength(2);
+  expect(whole.overLoad.slice(0, 2)).toEqual(halfway.overLoad);
+  expect(whole.overLine.length * whole.overDuty.length).toBeGreaterThan(0);
 });

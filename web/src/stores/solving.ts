@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import {
   cornersOf,
+  type Balance,
   type CompleteDecisions,
   type Corner,
   type DecidedBy,
@@ -22,6 +23,7 @@ export interface Solved {
   decided: readonly DecidedBy[];
   point: OperatingPoint | undefined;
   waveforms: Waveforms | undefined;
+  balance: { voltSeconds: Balance; charge: Balance } | undefined;
   /** every corner, with verdicts and remarks: a moment later */
   result: Result | undefined;
   /** the table of all corners */
@@ -35,7 +37,10 @@ export interface Solved {
 
 /** What solving needs: answers that may fail, or take too long. */
 export interface Solver {
-  view(document: Design, corner: Corner): Promise<Pick<Solved, 'decisions' | 'decided' | 'point' | 'waveforms'>>;
+  view(
+    document: Design,
+    corner: Corner,
+  ): Promise<Pick<Solved, 'decisions' | 'decided' | 'point' | 'waveforms' | 'balance'>>;
   solve(document: Design): Promise<Pick<Solved, 'figures'> & { result: Result }>;
   tape(document: Design, path: string): Promise<{ low: number; high: number; stretches: TapeStretch[] }>;
 }
@@ -62,6 +67,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     decided: [],
     point: undefined,
     waveforms: undefined,
+    balance: undefined,
     result: undefined,
     figures: [],
     ghost: undefined,

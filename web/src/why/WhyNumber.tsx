@@ -1,5 +1,7 @@
 import { formatQuantity, type QuantityId, type Unit } from '@yundro/core';
 import { askWhy } from '../stores/viewStore.ts';
+import css from './why.module.css';
+import { Quiet } from '../app/Quiet.tsx';
 
 /** A computed number: shown with its prefix, and opening the sheet that says why it is what it is. */
 export function WhyNumber({
@@ -15,8 +17,8 @@ export function WhyNumber({
 }) {
   const text = formatQuantity(value, unit, { digits });
   return (
-    <button type="button" className="why-number mono" title="Why?" onClick={() => askWhy(id)}>
+    <Quiet className={`${css['why-number']} font-monospace`} title="Why?" onClick={() => askWhy(id)}>
       {text}
-    </button>
+    </Quiet>
   );
 }

@@ -6,13 +6,16 @@ import { formatQuantity, type Explanation } from '@yundro/core';
 import { useDocument, useSolved } from '../stores/designStore.ts';
 import { askWhy, backWhy, closeWhy, useView } from '../stores/viewStore.ts';
 import { backgroundSolver } from '../workers/solver.ts';
+import css from './why.module.css';
+import Button from 'react-bootstrap/Button';
+import { Quiet } from '../app/Quiet.tsx';
 
 function Typeset({ tex, label }: { tex: string; label: string }) {
   // the markup comes from the typesetter, out of the core's own records and figures
   const html = katex.renderToString(tex, { displayMode: true, throwOnError: false, output: 'htmlAndMathml' });
   return (
     <div
-      className="why-formula"
+      className={css['why-formula']}
       role="figure"
       aria-label={label}
       tabIndex={0}
@@ -74,23 +77,18 @@ export default function WhySheet() {
   if (id === undefined || found === undefined) return null;
   const place = `${formatQuantity(corner.inputVoltage, 'V')} in, ${formatQuantity(corner.outputCurrent, 'A')}`;
   return (
-    <div className="why-sheet" role="dialog" aria-label="Why this number">
-      <div className="why-head">
+    <div className={css['why-sheet']} data-testid="why" role="dialog" aria-label="Why this number">
+      <div className={css['why-head']}>
         {trail.length > 1 ? (
-          <button
-            type="button"
-            className="btn btn-sm btn-link"
-            onClick={backWhy}
-            aria-label="Back to the number before"
-          >
+          <Button size="sm" variant="link" onClick={backWhy} aria-label="Back to the number before">
             ←
-          </button>
+          </Button>
         ) : null}
         <h2 ref={heading} tabIndex={-1}>
           {found === 'none' ? 'No value here' : found.name}
         </h2>
         {found === 'none' ? null : (
-          <strong className={`mono kind-${found.kind}`}>
+          <strong className="font-monospace" data-kind={found.kind}>
             {formatQuantity(found.value, found.unit, { digits: 4 })}
           </strong>
         )}
@@ -100,7 +98,7 @@ export default function WhySheet() {
         <p>This quantity has no value at {place}.</p>
       ) : (
         <>
-          <p className="soft">at {place}</p>
+          <p className="text-body-secondary">at {place}</p>
           {found.formula ? (
             <>
               <Typeset tex={found.formula.symbols} label={`Formula of ${found.name}`} />
@@ -111,14 +109,18 @@ export default function WhySheet() {
                   <>
                     {' '}
                     The form gives{' '}
-                    <span className="mono">{formatQuantity(found.formula.value, found.unit, { digits: 4 })}</span>; the
-                    value shown is measured on the exact waveform, and the form stands{' '}
-                    <span className="mono">{formatQuantity(Math.abs(found.difference), '%', { digits: 2 })}</span>{' '}
+                    <span className="font-monospace">
+                      {formatQuantity(found.formula.value, found.unit, { digits: 4 })}
+                    </span>
+                    ; the value shown is measured on the exact waveform, and the form stands{' '}
+                    <span className="font-monospace">
+                      {formatQuantity(Math.abs(found.difference), '%', { digits: 2 })}
+                    </span>{' '}
                     {found.difference < 0 ? 'below' : 'above'} it.
                   </>
                 )}
               </p>
-              <p className="soft">Source: {found.formula.source}.</p>
+              <p className="text-body-secondary">Source: {found.formula.source}.</p>
             </>
           ) : found.origin === undefined ? (
             <p>Measured on the exact periodic waveform; no simple form holds in this mode.</p>
@@ -140,12 +142,12 @@ export default function WhySheet() {
 function Links({ title, links }: { title: string; links: Explanation['inputs'] }) {
   if (links.length === 0) return null;
   return (
-    <p className="why-links">
+    <p className={css['why-links']}>
       {title}{' '}
       {links.map((link) => (
-        <button key={link.id} type="button" onClick={() => askWhy(link.id)}>
-          {link.name} <span className="mono">{formatQuantity(link.value, link.unit)}</span>
-        </button>
+        <Quiet key={link.id} onClick={() => askWhy(link.id)}>
+          {link.name} <span className="font-monospace">{formatQuantity(link.value, link.unit)}</span>
+        </Quiet>
       ))}
     </p>
   );

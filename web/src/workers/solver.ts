@@ -1,5 +1,10 @@
-import { wrap, type Remote } from 'comlink';
-import type { Answers } from './answers.ts';
+import { proxy, wrap, type Remote as Wrapped } from 'comlink';
+import type { Design } from '@yundro/core';
+import type { LongAnswers } from './answers.ts';
+import type { Progress } from './long.ts';
+import type { Remote } from './solver.worker.ts';
+
+type Answers = Wrapped<Remote>;
 
 /** An answer that did not come within its time; the worker was ended and begins anew. */
 export class TakesTooLong extends Error {
@@ -11,10 +16,10 @@ export class TakesTooLong extends Error {
 }
 
 /** A worker that is asked, and that is ended and started anew when an answer takes too long. */
-export function createAsker(start: () => { answers: Remote<Answers>; end: () => void }, seconds: number) {
+export function createAsker(start: () => { answers: Answers; end: () => void }, seconds: number) {
   let running: ReturnType<typeof start> | undefined;
   return {
-    async ask<T>(question: (answers: Remote<Answers>) => Promise<T>): Promise<T> {
+    async ask<T>(question: (answers: Answers) => Promise<T>): Promise<T> {
       running ??= start();
       const asked = running;
       let timer: ReturnType<typeof setTimeout> | undefined;
@@ -36,7 +41,23 @@ export function createAsker(start: () => { answers: Remote<Answers>; end: () => 
 
 function startWorker() {
   const worker = new Worker(new URL('./solver.worker.ts', import.meta.url), { type: 'module' });
-  return { answers: wrap<Answers>(worker), end: () => worker.terminate() };
+  return { answers: wrap<Remote>(worker), end: () => worker.terminate() };
+}
+
+/** What a long answer gives in the end. */
+export type LongAnswer<K extends keyof LongAnswers> =
+  ReturnType<LongAnswers[K]> extends Generator<unknown, infer R> ? R : never;
+
+/** Asks a long answer in a worker of its own, which stopping ends; what it has told until then stays with the asker. */
+export function askLong<K extends keyof LongAnswers>(
+  name: K,
+  design: Design,
+  tell: (progress: Progress<LongAnswer<K>>) => void,
+): { answer: Promise<LongAnswer<K>>; stop: () => void } {
+  const { answers, end } = startWorker();
+  const told = (progress: Progress<unknown>): void => tell(progress as Progress<LongAnswer<K>>);
+  const answer = (answers.long(name, design, proxy(told)) as Promise<LongAnswer<K>>).finally(end);
+  return { answer, stop: end };
 }
 
 /** The worker that answers while a value moves: nothing long runs in it. */

@@ -11,36 +11,39 @@ import type { SteadyState } from './patterns.ts';
 import type { Corner } from '../../design/corner.ts';
 import { branchOf, type CompleteDecisions } from './stage.ts';
 
-/** Periodic waveforms at one corner, from 0 to the asked number of periods; both sides of every edge are kept. */
+/**
+ * Periodic waveforms at one corner, from 0 to the asked number of periods; both sides of every edge are kept. All traces
+ * lie in one buffer, which a worker hands over whole.
+ */
 export interface Waveforms {
   /** s */
-  time: number[];
+  time: Float64Array;
   /** s, one period */
   period: number;
   /** 1 while phase 1's control switch is on; a boost leg's too where there is one */
-  gate: number[];
-  boostGate: number[] | undefined;
+  gate: Float64Array;
+  boostGate: Float64Array | undefined;
   /** V, phase 1's switch nodes: one, or a four-switch stage's two */
-  switchNode: number[];
-  boostNode: number[] | undefined;
+  switchNode: Float64Array;
+  boostNode: Float64Array | undefined;
   /** V across phase 1's inductance, winding resistance apart */
-  inductorVoltage: number[];
+  inductorVoltage: Float64Array;
   /** A, one list a phase, and their sum */
-  inductorCurrent: number[][];
-  inductorSum: number[];
+  inductorCurrent: Float64Array[];
+  inductorSum: Float64Array;
   /** A, phase 1's control switch and rectifier */
-  controlCurrent: number[];
-  rectifierCurrent: number[];
-  boostControlCurrent: number[] | undefined;
-  boostRectifierCurrent: number[] | undefined;
+  controlCurrent: Float64Array;
+  rectifierCurrent: Float64Array;
+  boostControlCurrent: Float64Array | undefined;
+  boostRectifierCurrent: Float64Array | undefined;
   /** A into the output bank */
-  outputCapacitorCurrent: number[];
+  outputCapacitorCurrent: Float64Array;
   /** V at the load, about its average */
-  outputRipple: number[];
+  outputRipple: Float64Array;
   /** A into the input bank */
-  inputCapacitorCurrent: number[];
+  inputCapacitorCurrent: Float64Array;
   /** V about its average */
-  inputRipple: number[];
+  inputRipple: Float64Array;
 }
 
 /** Halvings of an interval down to its samples: for ramps and settling, and where inductances beside the windings may ring. */
@@ -86,26 +89,35 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
     repeat;
 
   const fourSwitch = state.operation.region !== undefined;
-  const optional = (): number[] | undefined => (fourSwitch ? [] : undefined);
+  const count = sampled.reduce((sum, { times }) => sum + times.length, 0) * periods * phases;
+  const buffer = new ArrayBuffer(count * (phases + (fourSwitch ? 15 : 11)) * Float64Array.BYTES_PER_ELEMENT);
+  let taken = 0;
+  const trace = (): Float64Array => {
+    const made = new Float64Array(buffer, taken * Float64Array.BYTES_PER_ELEMENT, count);
+    taken += count;
+    return made;
+  };
+  const optional = (): Float64Array | undefined => (fourSwitch ? trace() : undefined);
   const out: Waveforms = {
-    time: [],
+    time: trace(),
     period: periodic.period,
-    gate: [],
+    gate: trace(),
     boostGate: optional(),
-    switchNode: [],
+    switchNode: trace(),
     boostNode: optional(),
-    inductorVoltage: [],
-    inductorCurrent: Array.from({ length: phases }, () => []),
-    inductorSum: [],
-    controlCurrent: [],
-    rectifierCurrent: [],
+    inductorVoltage: trace(),
+    inductorCurrent: Array.from({ length: phases }, trace),
+    inductorSum: trace(),
+    controlCurrent: trace(),
+    rectifierCurrent: trace(),
     boostControlCurrent: optional(),
     boostRectifierCurrent: optional(),
-    outputCapacitorCurrent: [],
-    outputRipple: [],
-    inputCapacitorCurrent: [],
-    inputRipple: [],
+    outputCapacitorCurrent: trace(),
+    outputRipple: trace(),
+    inputCapacitorCurrent: trace(),
+    inputRipple: trace(),
   };
+  let to = -1;
   for (let part = 0; part < periods * phases; part += 1) {
     stretches.forEach(({ interval, bank }, index) => {
       const samples = sampled[index]!;
@@ -118,46 +130,46 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
         const node = dot(n, configuration.outputVoltage, at);
         const vin = dot(n, configuration.inputVoltage, at);
         const current = at[first]!;
-        out.time.push(part * repeat + interval.start + time);
+        to += 1;
+        out.time[to] = part * repeat + interval.start + time;
         let sum = 0;
         for (let phase = 0; phase < phases; phase += 1) {
           const phaseCurrent = at[phaseAt(phase, part, phases)]!;
-          out.inductorCurrent[phase]!.push(phaseCurrent);
+          out.inductorCurrent[phase]![to] = phaseCurrent;
           sum += phaseCurrent;
         }
-        out.inductorSum.push(sum);
+        out.inductorSum[to] = sum;
         const apart = induced ? dot(n, induced, at) : 0;
         const levels = model.switchNodes.map((kind) =>
           cell.blocked
             ? restingLevel(kind, state.operation.region, vin, node, apart)
             : levelOf(kind, cell, vin, node, current),
         );
-        out.switchNode.push(levels[0]!);
-        out.boostNode?.push(levels[1]!);
-        out.inductorVoltage.push(
-          cell.blocked
-            ? apart
-            : cell.fromInput * vin -
-                cell.toOutput * node -
-                cell.drop -
-                (cell.resistance + network.circuit.windingResistance) * current,
-        );
-        out.gate.push(channelOn(cell, 'control'));
-        out.boostGate?.push(channelOn(cell, 'boostControl'));
-        out.controlCurrent.push(carries(cell, 'control') ? current : 0);
-        out.rectifierCurrent.push(carries(cell, 'rectifier') ? current : 0);
-        out.boostControlCurrent?.push(carries(cell, 'boostControl') ? current : 0);
-        out.boostRectifierCurrent?.push(carries(cell, 'boostRectifier') ? current : 0);
-        out.outputCapacitorCurrent.push(dot(n, configuration.bankCurrent, at));
-        out.outputRipple.push(dot(n, configuration.loadVoltage, at) - point.outputVoltage.average);
+        out.switchNode[to] = levels[0]!;
+        if (out.boostNode) out.boostNode[to] = levels[1]!;
+        out.inductorVoltage[to] = cell.blocked
+          ? apart
+          : cell.fromInput * vin -
+            cell.toOutput * node -
+            cell.drop -
+            (cell.resistance + network.circuit.windingResistance) * current;
+        out.gate[to] = channelOn(cell, 'control');
+        if (out.boostGate) out.boostGate[to] = channelOn(cell, 'boostControl');
+        out.controlCurrent[to] = carries(cell, 'control') ? current : 0;
+        out.rectifierCurrent[to] = carries(cell, 'rectifier') ? current : 0;
+        if (out.boostControlCurrent) out.boostControlCurrent[to] = carries(cell, 'boostControl') ? current : 0;
+        if (out.boostRectifierCurrent) out.boostRectifierCurrent[to] = carries(cell, 'boostRectifier') ? current : 0;
+        out.outputCapacitorCurrent[to] = dot(n, configuration.bankCurrent, at);
+        out.outputRipple[to] = dot(n, configuration.loadVoltage, at) - point.outputVoltage.average;
         if (bank) {
-          out.inputCapacitorCurrent.push(dot(at.length, bank.into, at));
-          out.inputRipple.push(dot(at.length, bank.node, at));
+          out.inputCapacitorCurrent[to] = dot(at.length, bank.into, at);
+          out.inputRipple[to] = dot(at.length, bank.node, at);
         } else {
-          out.inputCapacitorCurrent.push(
-            configuration.inputBranchCurrents.reduce((total, row) => total + dot(n, row, at), 0),
+          out.inputCapacitorCurrent[to] = configuration.inputBranchCurrents.reduce(
+            (total, row) => total + dot(n, row, at),
+            0,
           );
-          out.inputRipple.push(vin - inputLevel);
+          out.inputRipple[to] = vin - inputLevel;
         }
       });
     });

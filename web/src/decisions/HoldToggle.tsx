@@ -1,0 +1,33 @@
+import Button from 'react-bootstrap/Button';
+import { free, hold, isHeld, type Design } from '@yundro/core';
+import { edit, useDocument } from '../stores/designStore.ts';
+import css from './decisions.module.css';
+
+interface HoldToggleProps {
+  path: string;
+  name: string;
+  /** the value in force, which is held */
+  current: () => unknown;
+  /** how it is written, where that is more than its own path */
+  write?: (design: Design) => Design;
+  disabled?: boolean;
+}
+
+/** Held or free, one key: space or enter on the square, or H anywhere on the decision's row. */
+export function HoldToggle({ path, name, current, write, disabled = false }: HoldToggleProps) {
+  const held = useDocument((state) => state.document !== undefined && isHeld(state.document, path));
+  return (
+    <Button
+      variant="link"
+      data-hold
+      className={css['hold']}
+      aria-pressed={held}
+      aria-label={`Hold ${name.toLowerCase()}`}
+      title={held ? 'Held by you: press to give it back' : 'Free: press to hold it at this value'}
+      disabled={disabled && !held}
+      onClick={() =>
+        edit((document) => (held ? free(document, path) : write ? write(document) : hold(document, path, current())))
+      }
+    />
+  );
+}

@@ -1,0 +1,252 @@
+import type { Chart } from 'chart.js';
+import type { Across, Lane, Trace, Values } from './model.ts';
+
+/** The theme's inks: read once a theme, for reading a style makes the page lay itself out. */
+export interface Inks {
+  ink: string;
+  soft: string;
+  hair: string;
+  paper: string;
+  of: (variable: string) => string;
+}
+
+export function readInks(): Inks {
+  const style = getComputedStyle(document.documentElement);
+  const known = new Map<string, string>();
+  const of = (variable: string): string => {
+    const found = known.get(variable) ?? style.getPropertyValue(variable).trim();
+    known.set(variable, found);
+    return found;
+  };
+  return { ink: of('--ink'), soft: of('--soft'), hair: of('--hair'), paper: of('--paper'), of };
+}
+
+/** What is drawn at the next frame. */
+export interface Picture {
+  across: Across;
+  lanes: readonly Lane[];
+  /** lanes over one another, with their names written in them */
+  stacked: boolean;
+  at: number | undefined;
+  pinned: number | undefined;
+  /** a stretch being drawn out, to be looked at */
+  band: { from: number; to: number } | undefined;
+  inks: Inks;
+}
+
+const WORDS = "11px 'Spline Sans Variable', sans-serif";
+
+interface Axis {
+  (value: number): number;
+}
+
+/** Pixels along an axis of the chart's own, made once for a trace: its scale's function is slow for thousands of points. */
+function mapping({
+  start,
+  end,
+  min,
+  max,
+  log,
+}: {
+  start: number;
+  end: number;
+  min: number;
+  max: number;
+  log: boolean;
+}): Axis {
+  if (log) {
+    const [low, high] = [Math.log(min), Math.log(max)];
+    return (value) => start + ((Math.log(value) - low) / (high - low)) * (end - start);
+  }
+  const slope = (end - start) / (max - min);
+  return (value) => start + (value - min) * slope;
+}
+
+function axesOf(chart: Chart, { across }: Picture, lane: Lane): { x: Axis; y: Axis; zero: number } | undefined {
+  const x = chart.scales['x'];
+  const y = chart.scales[lane.id];
+  if (!x || !y) return undefined;
+  const up = mapping({ start: y.bottom, end: y.top, min: y.min, max: y.max, log: lane.log ?? false });
+  return {
+    x: mapping({ start: x.left, end: x.right, min: x.min, max: x.max, log: across.log ?? false }),
+    y: up,
+    zero: lane.log ? y.bottom : Math.min(y.bottom, Math.max(y.top, up(0))),
+  };
+}
+
+/** First and last point that can be seen, one more at each side. */
+function seen(x: Values, min: number, max: number): [number, number] {
+  let first = 0;
+  while (first + 1 < x.length && x[first + 1]! < min) first += 1;
+  let last = x.length - 1;
+  while (last > first && x[last - 1]! > max) last -= 1;
+  return [first, last];
+}
+
+function strokeTrace(chart: Chart, picture: Picture, lane: Lane, trace: Trace): void {
+  const axes = axesOf(chart, picture, lane);
+  const scale = chart.scales['x'];
+  if (!axes || !scale) return;
+  const { ctx } = chart;
+  const ink = picture.inks.of(trace.ink);
+  if (trace.marks) {
+    ctx.fillStyle = ink;
+    for (let i = 0; i < trace.x.length; i += 1) markAt(ctx, trace.marks, axes.x(trace.x[i]!), axes.y(trace.y[i]!));
+    return;
+  }
+  const [first, last] = seen(trace.x, scale.min, scale.max);
+  ctx.beginPath();
+  for (let i = first; i <= last; i += 1) {
+    const [px, py] = [axes.x(trace.x[i]!), axes.y(trace.y[i]!)];
+    if (i === first) ctx.moveTo(px, py);
+    else ctx.lineTo(px, py);
+  }
+  ctx.strokeStyle = trace.ghost ? `${ink}55` : ink;
+  ctx.lineWidth = trace.ghost ? 1 : lane.lit ? 2.8 : trace.wide ? 2.4 : 1.6;
+  ctx.lineJoin = 'round';
+  ctx.setLineDash(trace.ghost ? [3, 3] : [...(trace.dash ?? [])]);
+  ctx.stroke();
+  if (trace.areas) fillAreas(chart, lane, trace, axes, ink);
+}
+
+function fillAreas(
+  { ctx, scales }: Chart,
+  lane: Lane,
+  trace: Trace,
+  { x, y, zero }: { x: Axis; y: Axis; zero: number },
+  ink: string,
+): void {
+  const [across, up] = [scales['x']!, scales[lane.id]!];
+  const halves: [number, number, string][] = [
+    [up.top, zero, '44'],
+    [zero, up.bottom, '22'],
+  ];
+  for (const [top, bottom, faint] of halves) {
+    ctx.save();
+    ctx.beginPath();
+    ctx.rect(across.left, top, across.right - across.left, bottom - top);
+    ctx.clip();
+    ctx.beginPath();
+    ctx.moveTo(x(trace.x[0]!), zero);
+    for (let i = 0; i < trace.x.length; i += 1) ctx.lineTo(x(trace.x[i]!), y(trace.y[i]!));
+    ctx.lineTo(x(trace.x[trace.x.length - 1]!), zero);
+    ctx.fillStyle = `${ink}${faint}`;
+    ctx.fill();
+    ctx.restore();
+  }
+}
+
+function markAt(ctx: CanvasRenderingContext2D, marks: 'circle' | 'triangle', x: number, y: number): void {
+  ctx.beginPath();
+  if (marks === 'circle') ctx.arc(x, y, 4.5, 0, 2 * Math.PI);
+  else {
+    ctx.moveTo(x, y - 5);
+    ctx.lineTo(x + 5, y + 4);
+    ctx.lineTo(x - 5, y + 4);
+    ctx.closePath();
+  }
+  ctx.fill();
+}
+
+function drawSpan(chart: Chart, { across, inks }: Picture): void {
+  const { span } = across;
+  const axis = chart.scales['x'];
+  if (!span || !axis || span.max < span.min) return;
+  const { ctx, chartArea } = chart;
+  const left = Math.max(chartArea.left, axis.getPixelForValue(span.min));
+  const right = Math.min(chartArea.right, Math.max(left + 2, axis.getPixelForValue(span.max)));
+  if (right <= left) return;
+  ctx.globalAlpha = 0.6;
+  ctx.fillStyle = inks.hair;
+  ctx.fillRect(left, chartArea.top, right - left, chartArea.bottom - chartArea.top);
+  ctx.globalAlpha = 1;
+  ctx.fillStyle = inks.soft;
+  ctx.font = WORDS;
+  const over = right + 4 + ctx.measureText(span.name).width > chartArea.right;
+  ctx.textAlign = over ? 'right' : 'left';
+  ctx.fillText(span.name, over ? left - 4 : right + 4, chartArea.top + 24);
+}
+
+/** Lane names under the traces: a name may be crossed, a trace never hidden. */
+function drawNames(chart: Chart, { lanes, inks }: Picture): void {
+  const { ctx, chartArea, scales } = chart;
+  ctx.font = WORDS;
+  ctx.textAlign = 'right';
+  for (const lane of lanes) {
+    const scale = scales[lane.id];
+    if (!scale) continue;
+    const right = chartArea.right - 3;
+    const { width } = ctx.measureText(lane.name);
+    ctx.fillStyle = inks.paper;
+    ctx.fillRect(right - width - 3, scale.top, width + 6, 13);
+    ctx.fillStyle = inks.soft;
+    ctx.fillText(lane.name, right, scale.top + 10);
+  }
+}
+
+function drawLabels(chart: Chart, picture: Picture): void {
+  const { ctx, chartArea } = chart;
+  ctx.font = WORDS;
+  for (const lane of picture.lanes) {
+    const axes = axesOf(chart, picture, lane);
+    for (const { label, x, y, ink } of lane.traces) {
+      if (!label || !axes) continue;
+      let i = 0;
+      while (i + 1 < x.length && x[i]! < label.at) i += 1;
+      const px = axes.x(x[i]!);
+      if (px < chartArea.left || px > chartArea.right) continue;
+      ctx.fillStyle = picture.inks.of(ink);
+      ctx.textAlign = px > chartArea.right - 30 ? 'right' : 'center';
+      ctx.fillText(label.text, px, Math.max(chartArea.top + 9, axes.y(y[i]!) - 3));
+    }
+  }
+}
+
+/** Everything under the axes' own lines: the span, the names, the traces (ghosts first). */
+export function drawTraces(chart: Chart, picture: Picture): void {
+  const { ctx, chartArea } = chart;
+  ctx.save();
+  drawSpan(chart, picture);
+  if (picture.stacked) drawNames(chart, picture);
+  ctx.beginPath();
+  ctx.rect(chartArea.left, chartArea.top - 2, chartArea.right - chartArea.left, chartArea.bottom - chartArea.top + 4);
+  ctx.clip();
+  for (const lane of picture.lanes) {
+    for (const trace of lane.traces) if (trace.ghost) strokeTrace(chart, picture, lane, trace);
+    for (const trace of lane.traces) if (!trace.ghost) strokeTrace(chart, picture, lane, trace);
+  }
+  ctx.restore();
+  ctx.save();
+  drawLabels(chart, picture);
+  ctx.restore();
+}
+
+/** The pair of cursors, and the stretch being drawn out. */
+export function drawCursors(chart: Chart, { at, pinned, band, inks }: Picture): void {
+  const axis = chart.scales['x'];
+  if (!axis) return;
+  const { ctx, chartArea } = chart;
+  const height = chartArea.bottom - chartArea.top;
+  ctx.save();
+  if (band) {
+    const [from, to] = [axis.getPixelForValue(band.from), axis.getPixelForValue(band.to)];
+    ctx.fillStyle = `${inks.soft}33`;
+    ctx.fillRect(Math.min(from, to), chartArea.top, Math.abs(to - from), height);
+  }
+  ctx.strokeStyle = inks.ink;
+  ctx.lineWidth = 1;
+  for (const [place, dash] of [
+    [at, [2, 3]],
+    [pinned, []],
+  ] as const) {
+    if (place === undefined) continue;
+    const x = axis.getPixelForValue(place);
+    if (x < chartArea.left - 1 || x > chartArea.right + 1) continue;
+    ctx.setLineDash([...dash]);
+    ctx.beginPath();
+    ctx.moveTo(x, chartArea.top);
+    ctx.lineTo(x, chartArea.bottom);
+    ctx.stroke();
+  }
+  ctx.restore();
+}

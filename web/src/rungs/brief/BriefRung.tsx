@@ -1,0 +1,343 @@
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { formatQuantity, suggestLoadStep, withoutValue, withValue, type Design, type Unit } from '@yundro/core';
+import { QuantityField } from '../../fields/QuantityField.tsx';
+import { RangeFields } from '../../fields/RangeFields.tsx';
+import { TextField } from '../../fields/TextField.tsx';
+import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
+import { WhyNumber } from '../../why/WhyNumber.tsx';
+import css from './brief.module.css';
+import fields from '../../fields/fields.module.css';
+
+function set(path: string, value: unknown): void {
+  edit((document: Design) =>
+    value === undefined ? withoutValue(document, `brief.${path}`) : withValue(document, `brief.${path}`, value),
+  );
+}
+
+interface FieldProps {
+  path: string;
+  label: string;
+  unit: Unit;
+  value: number | undefined;
+  optional?: boolean;
+  placeholder?: string;
+  check?: (value: number) => string | undefined;
+}
+
+const aboveZero = (value: number): string | undefined =>
+  value > 0 && value <= 1e18 ? undefined : 'More than zero is needed here.';
+
+function Field({ path, label, unit, value, optional = false, placeholder, check = aboveZero }: FieldProps) {
+  return (
+    <QuantityField
+      label={label}
+      unit={unit}
+      value={value}
+      optional={optional}
+      {...(placeholder === undefined ? {} : { placeholder })}
+      check={check}
+      onChange={(next) => set(path, next)}
+    />
+  );
+}
+
+function Text({
+  path,
+  label,
+  value,
+  placeholder,
+}: {
+  path: string;
+  label: string;
+  value: string | undefined;
+  placeholder: string;
+}) {
+  return (
+    <TextField
+      id={`brief-${path}`}
+      label={label}
+      maxLength={80}
+      value={value ?? ''}
+      placeholder={placeholder}
+      onChange={(next) => set(path, next === '' ? undefined : next)}
+    />
+  );
+}
+
+/** Bands of frequency that the switching and its harmonics should stay out of. */
+function Bands({ bands }: { bands: { min: number; max: number }[] }) {
+  const put = (next: { min: number; max: number }[]): void => set('keepClear', next.length > 0 ? next : undefined);
+  return (
+    <fieldset>
+      <legend>Bands to keep clear</legend>
+      <div className={fields['fields']}>
+        {bands.map((band, index) => (
+          <div className={fields['band']} key={index}>
+            <RangeFields
+              value={band}
+              unit="Hz"
+              zero
+              order={[
+                { key: 'min', label: `Band ${index + 1}, from` },
+                { key: 'max', label: 'to' },
+              ]}
+              onChange={(next) => put(bands.map((b, i) => (i === index ? { ...b, ...next } : b)))}
+            />
+            <Button
+              size="sm"
+              variant="outline-secondary"
+              aria-label={`Remove band ${index + 1}`}
+              onClick={() => put(bands.filter((_, i) => i !== index))}
+            >
+              Remove
+            </Button>
+          </div>
+        ))}
+        {bands.length < 20 ? (
+          <Button size="sm" variant="outline-secondary" onClick={() => put([...bands, { min: 530e3, max: 1.7e6 }])}>
+            Add a band
+          </Button>
+        ) : null}
+      </div>
+    </fieldset>
+  );
+}
+
+/** What is wanted. A finished entry re-solves the design at once; what is left empty has a stated default. */
+export default function BriefRung() {
+  const document = useDocument((state) => state.document)!;
+  const result = useSolved((state) => state.result);
+  const { brief } = document;
+  const { inputVoltage: vin, outputCurrent: iout, loadStep } = brief;
+  const percent = (value: number): string | undefined =>
+    value > 0 && value <= 1 ? undefined : 'Between 0 and 100 % is needed here.';
+  const zeroUp = (value: number): string | undefined =>
+    value >= 0 && value <= 1e18 ? undefined : 'Zero or more is needed here.';
+  return (
+    <div className={css['brief']}>
+      <TextField
+        id="design-name"
+        className={fields['quantity']}
+        label="Name of this rail"
+        value={document.name}
+        maxLength={200}
+        onChange={(next) => edit((d) => ({ ...d, name: next }))}
+      />
+      <fieldset>
+        <legend>Input</legend>
+        <div className={fields['fields']}>
+          <RangeFields
+            value={vin}
+            unit="V"
+            order={[
+              { key: 'min', label: 'Minimum' },
+              { key: 'nominal', label: 'Nominal' },
+              { key: 'max', label: 'Maximum' },
+            ]}
+            onChange={(next) => set('inputVoltage', { ...vin, ...next })}
+          />
+          <Field
+            path="inputRipple"
+            label="Ripple allowed, p-p"
+            unit="V"
+            value={brief.inputRipple}
+            optional
+            placeholder="1 % of nominal"
+          />
+          <Form.Group controlId="source" className={fields['quantity']}>
+            <Form.Label>Source</Form.Label>
+            <Form.Select
+              value={brief.source ?? ''}
+              onChange={(event) => set('source', event.target.value === '' ? undefined : event.target.value)}
+            >
+              <option value="">not said</option>
+              <option value="supply">supply with a current limit</option>
+              <option value="battery">battery</option>
+            </Form.Select>
+          </Form.Group>
+          <Field
+            path="inputFuse"
+            label="Fuse at the source"
+            unit="A"
+            value={brief.inputFuse}
+            optional
+            placeholder="none"
+          />
+          <Text
+            path="sourceName"
+            label="Source’s name"
+            value={brief.sourceName}
+            placeholder="rails with one name share it"
+          />
+          <Field
+            path="sourceResistance"
+            label="Source resistance"
+            unit="Ω"
+            value={brief.sourceResistance}
+            optional
+            placeholder="stiff"
+            check={zeroUp}
+          />
+          <Field
+            path="sourceInductance"
+            label="Source inductance"
+            unit="H"
+            value={brief.sourceInductance}
+            optional
+            placeholder="none"
+            check={zeroUp}
+          />
+        </div>
+      </fieldset>
+      <fieldset>
+        <legend>Output</legend>
+        <div className={fields['fields']}>
+          <Field path="outputVoltage" label="Voltage" unit="V" value={brief.outputVoltage} />
+          <RangeFields
+            value={iout}
+            unit="A"
+            zero
+            order={[
+              { key: 'min', label: 'Lightest load' },
+              { key: 'max', label: 'Full load' },
+            ]}
+            onChange={(next) => set('outputCurrent', { ...iout, ...next })}
+          />
+          <Field
+            path="outputRipple"
+            label="Ripple allowed, p-p"
+            unit="V"
+            value={brief.outputRipple}
+            optional
+            placeholder="1 % of the output"
+          />
+          <Form.Group controlId="load" className={fields['quantity']}>
+            <Form.Label>Load is</Form.Label>
+            <Form.Select value={brief.load} onChange={(event) => set('load', event.target.value)}>
+              <option value="resistive">resistive</option>
+              <option value="constant-current">constant current</option>
+              <option value="constant-power">constant power</option>
+            </Form.Select>
+          </Form.Group>
+          <Form.Group controlId="polarity" className={fields['quantity']}>
+            <Form.Label>Output polarity</Form.Label>
+            <Form.Select
+              value={brief.outputPolarity ?? ''}
+              onChange={(event) => set('outputPolarity', event.target.value === '' ? undefined : event.target.value)}
+            >
+              <option value="">not said</option>
+              <option value="positive">above (+)</option>
+              <option value="negative">below (−)</option>
+            </Form.Select>
+          </Form.Group>
+        </div>
+      </fieldset>
+      <fieldset>
+        <legend>Load step</legend>
+        {loadStep ? (
+          <div className={fields['fields']}>
+            <Field path="loadStep.from" label="From" unit="A" value={loadStep.from} check={zeroUp} />
+            <Field path="loadStep.to" label="To" unit="A" value={loadStep.to} check={zeroUp} />
+            <Field
+              path="loadStep.slewRate"
+              label="Slew"
+              unit="A/s"
+              value={loadStep.slewRate}
+              optional
+              placeholder="at once"
+            />
+            <Field
+              path="loadStep.deviation"
+              label="Excursion allowed"
+              unit="V"
+              value={loadStep.deviation}
+              optional
+              placeholder="not a target"
+            />
+            <Field
+              path="loadStep.settlingTime"
+              label="Settled within"
+              unit="s"
+              value={loadStep.settlingTime}
+              optional
+              placeholder="not a target"
+            />
+            <div className={fields['quantity']}>
+              <Button size="sm" variant="outline-secondary" onClick={() => set('loadStep', undefined)}>
+                No load step
+              </Button>
+            </div>
+          </div>
+        ) : (
+          <>
+            <p className="text-body-secondary">
+              None given: the output bank is sized for a usual one, half of full load within 5 % of the output.
+            </p>
+            <Button size="sm" variant="outline-secondary" onClick={() => set('loadStep', suggestLoadStep(brief))}>
+              Add a load step
+            </Button>
+          </>
+        )}
+      </fieldset>
+      <fieldset>
+        <legend>Conditions</legend>
+        <p className="text-body-secondary">
+          Slew and settling of the step, ambient and junction are kept for the Scope and Heat rungs; nothing is solved
+          with them yet.
+        </p>
+        <div className={fields['fields']}>
+          <Field
+            path="efficiency"
+            label="Efficiency wanted"
+            unit="%"
+            value={brief.efficiency}
+            optional
+            placeholder="not a target"
+            check={percent}
+          />
+          <Field
+            path="ambientTemperature"
+            label="Ambient"
+            unit="°C"
+            value={brief.ambientTemperature}
+            check={(v) => (v >= -60 && v <= 200 ? undefined : 'Between −60 and 200 °C is needed here.')}
+          />
+          <Field
+            path="junctionTemperature"
+            label="Maximum junction temperature"
+            unit="°C"
+            value={brief.junctionTemperature}
+            check={(v) => (v >= 0 && v <= 300 ? undefined : 'Between 0 and 300 °C is needed here.')}
+          />
+        </div>
+      </fieldset>
+      <Bands bands={brief.keepClear ?? []} />
+      <TextField
+        id="design-notes"
+        className={css['notes']}
+        label="Notes and reasons"
+        rows={2}
+        maxLength={20000}
+        value={document.notes ?? ''}
+        onChange={(next) => edit((d) => (next === '' ? withoutValue(d, 'notes') : { ...d, notes: next }))}
+      />
+      {result ? (
+        <section className={`border rounded-1 bg-body-tertiary ${css['linear']}`} aria-label="The linear alternative">
+          <h2>Why switch at all?</h2>
+          <p>
+            {result.linearRegulator.feasible ? (
+              <>
+                A linear regulator would reach{' '}
+                <WhyNumber id="linearEfficiency" value={result.linearRegulator.efficiency} unit="%" /> at{' '}
+                {formatQuantity(vin.nominal, 'V')} and turn up to{' '}
+                <WhyNumber id="linearHeat" value={result.linearRegulator.heat} unit="W" /> into heat.{' '}
+              </>
+            ) : null}{' '}
+            {result.linearRegulator.words}
+          </p>
+        </section>
+      ) : null}
+    </div>
+  );
+}

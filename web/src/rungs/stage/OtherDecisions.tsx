@@ -1,0 +1,124 @@
+import { useEffect } from 'react';
+import Form from 'react-bootstrap/Form';
+import { free, hold, TAPES, tapesFor, type CompleteDecisions } from '@yundro/core';
+import { HoldToggle } from '../../decisions/HoldToggle.tsx';
+import { edit, useDocument, watchTapes } from '../../stores/designStore.ts';
+import { backgroundSolver } from '../../workers/solver.ts';
+import { BankEditor } from './BankEditor.tsx';
+import { ChoiceEditor, QuantityEditor, useOpenTape } from './DecisionEditor.tsx';
+import { groupsFor } from './rows.ts';
+import css from './stage.module.css';
+
+/** Every decision without a tape of its own above: by what it is about, one row each. */
+export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) {
+  const [tape, openTape] = useOpenTape();
+  const known = tapesFor(decisions);
+  useEffect(() => {
+    watchTapes([...TAPES.map((t) => t.path), ...(tape === undefined ? [] : [tape])]);
+  }, [tape]);
+  return (
+    <section className={css['others']} aria-label="Other decisions">
+      <h2>Other decisions</h2>
+      <div className={css['other-rows']}>
+        {groupsFor(decisions).map((group) => (
+          <div key={group.name} role="group" aria-label={group.name}>
+            <h3>{group.name}</h3>
+            {group.rows.map((row) =>
+              'options' in row ? (
+                <ChoiceEditor key={row.path} row={row} decisions={decisions} />
+              ) : (
+                <QuantityEditor
+                  key={row.path}
+                  row={row}
+                  decisions={decisions}
+                  taped={known.some((t) => t.path === row.path)}
+                  tapeOpen={tape === row.path}
+                  onTape={() => openTape(row.path)}
+                />
+              ),
+            )}
+          </div>
+        ))}
+      </div>
+      <div className={css['banks']}>
+        <BankEditor path="outputCapacitors" name="Output bank" banks={decisions.outputCapacitors} />
+        <BankEditor path="inputCapacitors" name="Input bank" banks={decisions.inputCapacitors} />
+        <SecondStage decisions={decisions} openTape={openTape} tape={tape} />
+      </div>
+    </section>
+  );
+}
+
+/** A section after the output bank: fitted as the worker suggests it, or taken out. */
+function SecondStage({
+  decisions,
+  tape,
+  openTape,
+}: {
+  decisions: CompleteDecisions;
+  tape: string | undefined;
+  openTape: (path: string) => void;
+}) {
+  const { outputFilter } = decisions;
+  const known = tapesFor(decisions);
+  const fit = (): void => {
+    const { document: design } = useDocument.getState();
+    if (!design) return;
+    void backgroundSolver
+      .ask((solver) => solver.secondStage(design))
+      .then((suggested) => {
+        // the section was suggested for this very design
+        if (useDocument.getState().document === design) edit((now) => hold(now, 'outputFilter', suggested));
+      });
+  };
+  return (
+    <div role="group" aria-label="Second-stage filter">
+      <div className={css['other']} data-decision="outputFilter">
+        <HoldToggle
+          path="outputFilter"
+          name="Second-stage filter"
+          current={() => outputFilter}
+          disabled={outputFilter === undefined}
+        />
+        <span>Second-stage filter</span>
+        <Form.Select
+          size="sm"
+          aria-label="Second-stage filter"
+          value={outputFilter ? 'fitted' : 'none'}
+          onChange={(event) => {
+            if (event.target.value === 'none') edit((design) => free(design, 'outputFilter'));
+            else fit();
+          }}
+        >
+          <option value="none">none</option>
+          <option value="fitted">fitted</option>
+        </Form.Select>
+        <span className={css['said']}>
+          {outputFilter
+            ? 'its drop counts; sense it before or after with care'
+            : 'a tenth of the allowed ripple when fitted'}
+        </span>
+      </div>
+      {outputFilter ? (
+        <>
+          {SECTION.map((row) => (
+            <QuantityEditor
+              key={row.path}
+              row={row}
+              decisions={decisions}
+              taped={known.some((t) => t.path === row.path)}
+              tapeOpen={tape === row.path}
+              onTape={() => openTape(row.path)}
+            />
+          ))}
+          <BankEditor path="outputFilter.capacitors" name="Its bank" banks={outputFilter.capacitors} />
+        </>
+      ) : null}
+    </div>
+  );
+}
+
+const SECTION = [
+  { path: 'outputFilter.inductance', name: 'Second inductor', unit: 'H' },
+  { path: 'outputFilter.resistance', name: 'Its resistance', unit: 'Ω', least: { value: 0, allowed: true } },
+] as const;

@@ -1,0 +1,213 @@
+import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import Table from 'react-bootstrap/Table';
+import { formatQuantity, free, hold, isHeld, type LinearAlternative, type Topology, type Unit } from '@yundro/core';
+import { VERDICT_MARK } from '../../margins/MarginRail.tsx';
+import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
+import { WhyNumber } from '../../why/WhyNumber.tsx';
+import type { Compared } from './answers.ts';
+import css from './topology.module.css';
+import page from '../../app/page.module.css';
+
+type Alternative = Compared['alternatives'][number];
+
+/** No part data yet: what the losses hold stands where they do. */
+const CONDUCTION = 'Conduction loss, nominal';
+
+const ZERO = 'Right-half-plane zero';
+
+const f = (value: number, unit: Unit): string => formatQuantity(value, unit);
+
+const span = ({ min, max }: { min: number; max: number }): string =>
+  f(min, '%') === f(max, '%') ? f(min, '%') : `${f(min, '%')}–${f(max, '%')}`;
+
+const demand = ({ voltage, rmsCurrent }: Alternative['control']): string =>
+  `${f(voltage, 'V')}, ${f(rmsCurrent, 'A')} rms`;
+
+const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => string; why?: string }[] = [
+  {
+    name: 'Duty',
+    show: (a) => (a.boostDuty ? `${span(a.duty)}, boost leg ${span(a.boostDuty)}` : span(a.duty)),
+  },
+  {
+    name: 'Control switch',
+    show: (a) => `${demand(a.control)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.control)}` : ''}`,
+  },
+  {
+    name: 'Rectifier',
+    show: (a) => `${demand(a.rectifier)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.rectifier)}` : ''}`,
+  },
+  { name: 'Total switch stress, V × A', show: (a) => f(a.switchProduct, 'V·A') },
+  { name: 'Inductor', show: (a) => `${f(a.inductor.inductance, 'H')}, peak ${f(a.inductor.peak, 'A')}` },
+  { name: 'Energy at that peak', show: (a) => f(a.inductor.energy, 'J') },
+  { name: 'Input bank', show: (a) => `${f(a.inputCapacitorRms, 'A')} rms` },
+  { name: 'Output bank', show: (a) => `${f(a.outputCapacitorRms, 'A')} rms` },
+  { name: 'Pulsating current at', show: (a) => a.pulsating },
+  {
+    name: ZERO,
+    show: (a) => (a.rightHalfPlaneZero === undefined ? 'none' : f(a.rightHalfPlaneZero, 'Hz')),
+  },
+  {
+    name: 'Parts',
+    show: (a) =>
+      `${a.parts.switches} switches, ${a.parts.inductors} ${a.parts.inductors === 1 ? 'core' : 'cores'}, ${a.parts.capacitors} capacitors`,
+  },
+  { name: CONDUCTION, show: (a) => `${f(a.loss, 'W')}, ${f(a.efficiency, '%')}` },
+];
+
+/** Every topology completed and solved from the brief alone, side by side; the person picks, and the reason is kept. */
+export function ComparisonTable({ compared }: { compared: Compared }) {
+  const chosen = useSolved((state) => state.result?.decisions.topology);
+  const { alternatives, linear } = compared;
+  return (
+    <Table size="sm" className={css['comparison']} data-testid="comparison">
+      <thead>
+        <tr>
+          <td />
+          {alternatives.map((a) => (
+            <th key={a.topology} scope="col" className={a.topology === chosen ? css['chosen'] : undefined}>
+              {a.name}
+              <br />
+              <Fitness alternative={a} />
+            </th>
+          ))}
+          <th scope="col">
+            Linear regulator
+            <br />
+            <span className={page['verdict']} data-verdict={linear.feasible ? 'marginal' : 'missed'}>
+              {linear.feasible ? 'possible' : 'ruled out'}
+            </span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {ROWS.map((row) => (
+          <tr key={row.name}>
+            <th scope="row">{row.name}</th>
+            {alternatives.map((a) => (
+              <td
+                key={a.topology}
+                className={`font-monospace ${a.topology === chosen ? css['chosen'] : ''} ${a.ruledOut.length > 0 ? 'text-body-secondary' : ''}`}
+              >
+                {a.works ? row.show(a) : '—'}
+                {row.name === ZERO && a.topology === chosen && compared.rightHalfPlaneZero !== undefined ? (
+                  <>
+                    ; as it stands <WhyNumber id="rightHalfPlaneZero" value={compared.rightHalfPlaneZero} unit="Hz" />
+                  </>
+                ) : null}
+              </td>
+            ))}
+            <td className="font-monospace">{linearCell(row.name, linear)}</td>
+          </tr>
+        ))}
+        <tr className={css['reasons']}>
+          <th scope="row">What speaks against it</th>
+          {alternatives.map((a) => (
+            <td key={a.topology} className={a.topology === chosen ? css['chosen'] : undefined}>
+              <ul>
+                {a.ruledOut.map((words) => (
+                  <li key={words} className="text-danger">
+                    {words}
+                  </li>
+                ))}
+                {a.reservations.map((words) => (
+                  <li key={words}>{words}</li>
+                ))}
+                {a.ruledOut.length + a.reservations.length === 0 ? (
+                  <li className="text-body-secondary">Nothing in the brief.</li>
+                ) : null}
+              </ul>
+            </td>
+          ))}
+          <td>{linear.words}</td>
+        </tr>
+        <tr>
+          <th scope="row" className="visually-hidden">
+            Choose
+          </th>
+          {alternatives.map((a) => (
+            <td key={a.topology} className={a.topology === chosen ? css['chosen'] : undefined}>
+              <Choose topology={a.topology} name={a.name} chosen={a.topology === chosen} />
+            </td>
+          ))}
+          <td />
+        </tr>
+      </tbody>
+    </Table>
+  );
+}
+
+function Fitness({ alternative }: { alternative: Alternative }) {
+  const { ruledOut, verdict } = alternative;
+  return ruledOut.length > 0 ? (
+    <span className={page['verdict']} data-verdict="missed">
+      <span aria-hidden="true">{VERDICT_MARK.missed}</span> ruled out
+    </span>
+  ) : (
+    <span className={page['verdict']} data-verdict={verdict}>
+      <span aria-hidden="true">{VERDICT_MARK[verdict]}</span>{' '}
+      {verdict === 'met' ? 'targets met' : `${verdict}: ${alternative.targets.join(', ').toLowerCase()}`}
+    </span>
+  );
+}
+
+function linearCell(row: string, linear: LinearAlternative): string {
+  if (row === 'Parts') return '1 regulator';
+  if (row === CONDUCTION)
+    return linear.feasible ? `${f(linear.heat, 'W')} at most, all of it, ${f(linear.efficiency, '%')}` : '—';
+  return row === 'Pulsating current at' || row === ZERO ? 'none' : '—';
+}
+
+function Choose({ topology, name, chosen }: { topology: Topology; name: string; chosen: boolean }) {
+  const held = useDocument((state) => state.document !== undefined && isHeld(state.document, 'topology'));
+  if (chosen && held) {
+    return (
+      <>
+        <span className="text-body-secondary">held</span>{' '}
+        <Button size="sm" variant="outline-secondary" onClick={() => edit((document) => free(document, 'topology'))}>
+          Give back
+        </Button>
+      </>
+    );
+  }
+  return (
+    <Button
+      size="sm"
+      variant={chosen ? 'outline-secondary' : 'dark'}
+      aria-label={`${chosen ? 'Hold' : 'Choose'} ${name.toLowerCase()}`}
+      onClick={() => edit((document) => hold(document, 'topology', topology))}
+    >
+      {chosen ? 'Hold' : 'Choose'}
+    </Button>
+  );
+}
+
+/** Why the topology was chosen, in the person's own words: kept in the design beside the decision. */
+export function TopologyReason() {
+  const kept = useDocument((state) => state.document?.decisions.reasons?.['topology'] ?? '');
+  const rule = useSolved((state) => state.result?.decided.find((d) => d.path === 'topology')?.rule);
+  const [text, setText] = useState<string>();
+  const save = (): void => {
+    const next = text?.trim();
+    setText(undefined);
+    if (next === undefined || next === kept) return;
+    edit((document) => (next === '' ? free(document, 'reasons.topology') : hold(document, 'reasons.topology', next)));
+  };
+  return (
+    <Form.Group className={css['reason']} controlId="topology-reason">
+      <Form.Label>Why this one{rule === undefined ? '' : ` (free: ${rule})`}</Form.Label>
+      <Form.Control
+        size="sm"
+        maxLength={2000}
+        placeholder="The reason, for whoever reads this design later"
+        value={text ?? kept}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={save}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') save();
+        }}
+      />
+    </Form.Group>
+  );
+}

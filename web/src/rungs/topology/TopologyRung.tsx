@@ -1,0 +1,47 @@
+import { TOPOLOGY_WORDS, type Design } from '@yundro/core';
+import { useSolved } from '../../stores/designStore.ts';
+import { PictureGrid } from './PictureGrid.tsx';
+import { ComparisonTable, TopologyReason } from '../topology/ComparisonTable.tsx';
+import { useAnswer } from '../../workers/useAnswer.ts';
+import { backgroundSolver } from '../../workers/solver.ts';
+import css from './topology.module.css';
+
+const askCompare = (design: Design) => backgroundSolver.ask((solver) => solver.compare(design));
+const askPictures = (design: Design) => backgroundSolver.ask((solver) => solver.pictures(design));
+
+/** The choice between topologies, and the pictures that decide it. */
+export default function TopologyRung() {
+  const compared = useAnswer(askCompare);
+  const pictures = useAnswer(askPictures);
+  const topology = useSolved((state) => state.result?.decisions.topology);
+  return (
+    <div className={css['topology']}>
+      <h2>From the brief alone, completed and solved at its six corners</h2>
+      {compared ? (
+        <>
+          <p className="text-body-secondary">
+            Like with like: each shares out the same {(compared.silicon * 1e6).toPrecision(2)} mm² of silicon among its
+            switches, and all wind their inductors by one rule. Conduction alone, until parts are chosen.
+          </p>
+          <ComparisonTable compared={compared} />
+        </>
+      ) : (
+        <p className="text-body-secondary">Solving every topology…</p>
+      )}
+      <TopologyReason />
+      {topology === 'inverting-buck-boost' ? <NegativeRail /> : null}
+      <h2>The stage as it stands</h2>
+      {pictures && topology ? (
+        <PictureGrid pictures={pictures} name={TOPOLOGY_WORDS[topology]} />
+      ) : (
+        <p className="text-body-secondary">Drawing…</p>
+      )}
+    </div>
+  );
+}
+
+/** The inverting stage's own warning, where the choice is made. */
+function NegativeRail() {
+  const words = useSolved((state) => state.result?.warnings.find(({ id }) => id === 'negative-rail')?.message);
+  return words === undefined ? null : <p className={css['notice-line']}>{words}</p>;
+}

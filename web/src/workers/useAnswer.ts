@@ -1,0 +1,88 @@
+import { useCallback, useEffect, useState } from 'react';
+import type { Design } from '@yundro/core';
+import { useDocument } from '../stores/designStore.ts';
+import type { LongAnswers } from './answers.ts';
+import { askLong, type LongAnswer } from './solver.ts';
+
+const CALM = 150;
+
+/** An answer of the background worker that follows the open design a moment after it changes; none where it failed. */
+export function useAnswer<R>(ask: (design: Design) => Promise<R>): R | undefined {
+  const document = useDocument((state) => state.document);
+  const [answer, setAnswer] = useState<R>();
+  useEffect(() => {
+    if (!document) return;
+    let wanted = true;
+    const timer = setTimeout(() => {
+      ask(document).then(
+        (found) => {
+          if (wanted) setAnswer(() => found);
+        },
+        () => {
+          if (wanted) setAnswer(undefined); // a stale picture would pass for this design's
+        },
+      );
+    }, CALM);
+    return () => {
+      wanted = false;
+      clearTimeout(timer);
+    };
+  }, [document, ask]);
+  return answer;
+}
+
+/** How far a long answer is. */
+export interface Running<R> {
+  /** what there is so far; the whole once `state` says so */
+  answer: R | undefined;
+  part: number;
+  state: 'working' | 'whole' | 'stopped' | 'failed';
+  stop: () => void;
+  again: () => void;
+}
+
+/** A long answer that follows the open design: with its progress, and what it has when it is stopped. */
+export function useLongAnswer<K extends keyof LongAnswers>(name: K): Running<LongAnswer<K>> {
+  const document = useDocument((state) => state.document);
+  const [run, setRun] = useState<Pick<Running<LongAnswer<K>>, 'answer' | 'part' | 'state'>>({
+    answer: undefined,
+    part: 0,
+    state: 'working',
+  });
+  const [times, setTimes] = useState(0);
+  const [halt, setHalt] = useState<() => void>();
+  useEffect(() => {
+    if (!document) return;
+    let end = (): void => undefined;
+    setRun((before) => ({ ...before, part: 0, state: 'working' }));
+    const timer = setTimeout(() => {
+      let wanted = true;
+      const asked = askLong(name, document, ({ part, soFar }) => {
+        if (wanted) setRun({ answer: soFar, part, state: 'working' });
+      });
+      end = () => {
+        wanted = false;
+        asked.stop();
+      };
+      setHalt(() => end);
+      asked.answer.then(
+        (answer) => {
+          if (wanted) setRun({ answer, part: 1, state: 'whole' });
+        },
+        () => {
+          if (wanted) setRun({ answer: undefined, part: 0, state: 'failed' });
+        },
+      );
+    }, CALM);
+    return () => {
+      clearTimeout(timer);
+      end();
+    };
+  }, [document, name, times]);
+  const stop = useCallback(() => {
+    halt?.();
+    setRun((before) => ({ ...before, state: 'stopped' }));
+  }, [halt]);
+  const again = useCallback(() => setTimes((n) => n + 1), []);
+  return { ...run, stop, again };
+}
