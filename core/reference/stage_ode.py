@@ -332,6 +332,16 @@ def gauss(sol):
         yield from zip((a + b) / 2 + nodes * (b - a) / 2, weights * (b - a) / 2)
 
 
+def peak(value, a, b):
+    """The highest value between two times, closer and closer round it."""
+    for _ in range(4):
+        times = np.linspace(a, b, 17)
+        v = [value(t) for t in times]
+        k = int(np.argmax(v))
+        a, b = times[max(0, k - 1)], times[min(16, k + 1)]
+    return v[k]
+
+
 def solve(case):
     design, point = case["design"], case["point"]
     s = Stage(design, point)
@@ -370,17 +380,21 @@ def solve(case):
             a, bb = gates[0]
             leg = bb if stage.topology == "boost" else a
             if paths[0] is not None:
-                which = "ic" if leg == "on" or (leg == "dead" and i < 0) else "ir"
+                reverse = i < 0 and (leg == "dead" or stage.blocks)  # through the control switch's body diode
+                which = "ic" if leg == "on" or reverse else "ir"
                 tot[which] += w * i
                 tot[which + "2"] += w * i * i
-        for t in np.linspace(sol.t[0], sol.t[-1], 2000):
-            x = sol.sol(t)
-            _, o = stage.rhs(x, paths)
+        times = np.linspace(sol.t[0], sol.t[-1], 2000)
+        seen = [(sol.sol(t), stage.rhs(sol.sol(t), paths)[1]) for t in times]
+        for x, _ in seen:
             for k in range(stage.n):
                 widen("i", x[k])
-            widen("vo", o["vo"])
-            widen("vl", o["vl"])
-            widen("vi", o["vi"])
+        for key in ("vo", "vl", "vi"):
+            values = np.array([o[key] for _, o in seen])
+            for sign in (-1, 1):
+                k = int(np.argmax(sign * values))
+                at = lambda t: sign * stage.rhs(sol.sol(t), paths)[1][key]
+                widen(key, sign * peak(at, times[max(0, k - 1)], times[min(len(times) - 1, k + 1)]))
         spans.append((sol, lambda x, p=paths: stage.rhs(x, p)[1]["taken"]))
 
     s.period_map(x0, measure)

@@ -22,7 +22,7 @@ export function HoldToggle({ path, name, current, write, disabled = false }: Hol
       data-hold
       className={css['hold']}
       aria-pressed={held}
-      aria-label={`Hold ${name.toLowerCase()}`}
+      aria-label={`Hold ${name.charAt(0).toLowerCase()}${name.slice(1)}`}
       title={held ? 'Held by you: press to give it back' : 'Free: press to hold it at this value'}
       disabled={disabled && !held}
       onClick={() =>

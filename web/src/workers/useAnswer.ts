@@ -54,9 +54,9 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K): Running<Lon
   useEffect(() => {
     if (!document) return;
     let end = (): void => undefined;
-    setRun((before) => ({ ...before, part: 0, state: 'working' }));
     const timer = setTimeout(() => {
       let wanted = true;
+      setRun((before) => ({ ...before, part: 0, state: 'working' }));
       const asked = askLong(name, document, ({ part, soFar }) => {
         if (wanted) setRun({ answer: soFar, part, state: 'working' });
       });

@@ -49,6 +49,8 @@ export interface Waveforms {
 /** Halvings of an interval down to its samples: for ramps and settling, and where inductances beside the windings may ring. */
 const HALVINGS = 4;
 const HALVINGS_RINGING = 6;
+/** Further halvings of a pause that is longer than half a period at full load. */
+const MOST_LONGER = 5;
 
 /** One corner as it is looked at: its operating point and its waveforms, from one solution. */
 export interface CornerView {
@@ -81,8 +83,12 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
   const rings = network.rings || network.circuit.filter !== undefined || source !== undefined;
   const halvings = rings ? HALVINGS_RINGING : HALVINGS;
   const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
+  // a pause of many periods is sampled as finely as each of them would be
+  const nominal = 1 / decisions.switchingFrequency;
+  const longer = (duration: number): number =>
+    Math.min(MOST_LONGER, Math.max(0, Math.ceil(Math.log2((2 * duration) / nominal))));
   const sampled = stretches.map(({ flow, interval, initial }) =>
-    sampleFlow(flow, interval.duration, initial, halvings),
+    sampleFlow(flow, interval.duration, initial, halvings + longer(interval.duration)),
   );
   const inputLevel =
     intervals.reduce((sum, { configuration, integral }) => sum + dot(n, configuration.inputVoltage, integral), 0) /

@@ -179,9 +179,13 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
           {
             name: 'Boost leg',
             rows: [
-              ...switchRows('boostLeg.controlSwitch', 'Control', AS_BUCK),
-              rectifierKind('boostLeg.rectifier', 'Rectifier', (d) => d.boostLeg?.rectifier?.kind ?? d.rectifier.kind),
-              ...rectifierRows('boostLeg.rectifier', 'Rectifier', boostRectifier, AS_BUCK),
+              ...switchRows('boostLeg.controlSwitch', 'Boost control', AS_BUCK),
+              rectifierKind(
+                'boostLeg.rectifier',
+                'Boost rectifier',
+                (d) => d.boostLeg?.rectifier?.kind ?? d.rectifier.kind,
+              ),
+              ...rectifierRows('boostLeg.rectifier', 'Boost rectifier', boostRectifier, AS_BUCK),
             ],
           },
         ]
