@@ -37,7 +37,7 @@ try {
   for (const [number, name] of RAILS) {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(`${product.address}${SAMPLE_DESIGN.replace(/11$/u, String(number))}/stage`);
-    const slider = page.getByRole('slider', { name: 'Frequency' });
+    const slider = page.getByRole('slider', { name: 'Frequency', exact: true });
     await page.locator('[data-testid=plot] canvas').waitFor();
     await page.waitForTimeout(2500);
     const scrub = async (steps) => {

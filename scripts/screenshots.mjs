@@ -56,7 +56,7 @@ try {
   await page.locator('[data-testid=why] .katex-html').first().waitFor();
   await shoot('stage-why');
   await page.keyboard.press('Escape');
-  await page.getByRole('slider', { name: 'Output bank' }).focus();
+  await page.getByRole('slider', { name: 'Output bank', exact: true }).focus();
   await page.keyboard.press('Shift+ArrowLeft');
   await page.keyboard.press('Shift+ArrowLeft');
   await shoot('stage-missed-target');

@@ -114,6 +114,8 @@ export class Network {
   readonly stepShares: readonly { state: number; share: number }[];
   /** whether currents of series inductances are among the states, which may ring */
   readonly rings: boolean;
+  /** rad/s: the fastest resonance of an inductance beside the windings (second section, source) with its banks; 0 without one */
+  readonly resonance: number;
   private readonly known = new Map<string, Configuration>();
   private readonly inverses = new Map<string, Vector>();
   private readonly output: Bank;
@@ -159,6 +161,7 @@ export class Network {
       for (const at of bank.voltageState) this.scale[at] = impedance;
     }
     this.stepShares = sharesOf(this.output);
+    this.resonance = resonanceOf(circuit);
     this.rings = [this.output, this.filter].some((bank) => bank?.currentState.some((at) => at >= 0));
   }
 
@@ -452,6 +455,14 @@ export class Network {
     this.inverses.set(key, inverse);
     return inverse;
   }
+}
+
+function resonanceOf({ filter, source, outputBranches }: Circuit): number {
+  const total = (branches: readonly Branch[]): number =>
+    branches.reduce((sum, { capacitance }) => sum + capacitance, 0);
+  const after = filter ? Math.sqrt((1 / total(outputBranches) + 1 / total(filter.branches)) / filter.inductance) : 0;
+  const before = source && source.inductance > 0 ? 1 / Math.sqrt(source.inductance * total(source.branches)) : 0;
+  return Math.max(after, before);
 }
 
 function sharesOf(bank: Bank): { state: number; share: number }[] {

@@ -45,7 +45,7 @@ describe('kernels', () => {
       expect(phi[0]).toBeCloseTo(Math.cos(omega * t), 12);
       expect(phi[3]).toBeCloseTo(Math.sin(omega * t), 12);
       const trace = tracerFor(3);
-      trace.follow({ size: 3, matrix: a, norm: omega, rings: true }, t, [1, 0, 1]);
+      trace.follow({ size: 3, matrix: a, norm: omega, rings: true, resonance: 0 }, t, [1, 0, 1]);
       expect(trace.stateSquare(0) / t).toBeCloseTo(0.5 + Math.sin(2 * omega * t) / (4 * omega * t), 12);
       expect(trace.stateIntegral(0, 2) / t).toBeCloseTo(Math.sin(omega * t) / (omega * t), 12);
       // 3cos + 4sin reaches ±5 once it has turned far enough
@@ -70,7 +70,7 @@ describe('kernels', () => {
         const end = applyInto(4, phi, start, [0, 0, 0, 0]);
         const middle = applyInto(4, half.phi, start, [0, 0, 0, 0]);
         applyInto(4, half.phi, middle, [0, 0, 0, 0]).forEach((value, i) => expect(value).toBeCloseTo(end[i]!, 9));
-        const flow = { size: 4, matrix: a, norm, rings: false };
+        const flow = { size: 4, matrix: a, norm, rings: false, resonance: 0 };
         const trace = tracerFor(4);
         trace.carry(flow, t, start).forEach((value, i) => expect(value).toBeCloseTo(end[i]!, 9));
         trace.follow(flow, t, start);
@@ -92,6 +92,34 @@ describe('kernels', () => {
     );
   });
 
+  test('a ring that lasts through a long pause is followed turn by turn, though the samples of a short one would step over it', () => {
+    // x'' + 2ζωx' + ω²x = 0 beside a slow and a fast settling, over twenty turns: its turning points are known
+    const [omega, damping] = [1, 0.004];
+    const a = [0, 1, 0, 0, -(omega ** 2), -2 * damping * omega, 0, 0, 0, 0, -30, 0, 0, 0, 0, 0];
+    const norm = scaledNorm(4, a, [1, 1, 1, 1]);
+    const t = 40 * Math.PI;
+    const trace = tracerFor(4);
+    for (const phase of [0.3, 1.1, 2.9]) {
+      trace.follow({ size: 4, matrix: a, norm, rings: false, resonance: omega }, t, [
+        Math.cos(phase),
+        Math.sin(phase),
+        1,
+        1,
+      ]);
+      const reached = { min: Infinity, max: -Infinity };
+      trace.reach([1, 0, 0, 0], reached);
+      // x = e^(−ζωt)·(A cos ωd t + B sin ωd t); x' vanishes where tan ωd t = (ωd B − ζω A)/(ωd A + ζω B)
+      const wd = omega * Math.sqrt(1 - damping ** 2);
+      const [A, B] = [Math.cos(phase), (Math.sin(phase) + damping * omega * Math.cos(phase)) / wd];
+      const first = Math.atan2(wd * B - damping * omega * A, wd * A + damping * omega * B) / wd;
+      const turns = Array.from({ length: 50 }, (_, k) => first + (k * Math.PI) / wd).filter((at) => at >= 0 && at <= t);
+      const x = (at: number): number =>
+        Math.exp(-damping * omega * at) * (A * Math.cos(wd * at) + B * Math.sin(wd * at));
+      expect(reached.max).toBeCloseTo(Math.max(x(0), ...turns.map(x)), 10);
+      expect(reached.min).toBeCloseTo(Math.min(x(0), ...turns.map(x)), 10);
+    }
+  });
+
   // the same flows once with a dense look along them, from a tenth of a natural time to a thousand of them
   test('what a row reaches and gathers along a stretch, from slow to stiff', () => {
     fc.assert(
@@ -100,7 +128,7 @@ describe('kernels', () => {
         fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 4, maxLength: 4 }),
         ({ a, start }, row) => {
           const norm = scaledNorm(4, a, ones(4));
-          const flow = { size: 4, matrix: a, norm, rings: true };
+          const flow = { size: 4, matrix: a, norm, rings: true, resonance: 0 };
           const trace = tracerFor(4);
           trace.follow(flow, 1, start);
           const reached = { min: Infinity, max: -Infinity };

@@ -19,6 +19,8 @@ export interface Flow {
   norm: number;
   /** whether inductances ring in it, so that its samples stand closer */
   rings: boolean;
+  /** rad/s, fastest resonance that its samples have to follow over a long stretch; 0 without one */
+  resonance: number;
   /** transitions over a duration (s) and its halves, the finest first: a stiff stretch is followed more than once */
   chains?: Map<number, Vector[]>;
 }
@@ -46,6 +48,9 @@ const SLOPES = 8;
 /** Most halvings of a stiff stretch down to its samples: for ramps and settling, and where inductances ring. */
 const HALVINGS = 3;
 const HALVINGS_RINGING = 5;
+/** Radians of a resonance between two samples, so that no two turning points fall between them; and the most halvings for it. */
+const RADIANS = 0.8;
+const MOST_HALVINGS = 10;
 
 /** A stretch too stiff for the series: samples along it, and its transitions, of which every halving between them is one. */
 interface Stiff {
@@ -55,15 +60,17 @@ interface Stiff {
   samples: Samples;
 }
 
-function halvingsOf({ rings }: Flow): number {
-  return rings ? HALVINGS_RINGING : HALVINGS;
+function halvingsOf({ rings, resonance }: Flow, duration: number): number {
+  const usual = rings ? HALVINGS_RINGING : HALVINGS;
+  const radians = resonance * duration;
+  return radians > RADIANS * 2 ** usual ? Math.min(MOST_HALVINGS, Math.ceil(Math.log2(radians / RADIANS))) : usual;
 }
 
 function chainOf(flow: Flow, duration: number): readonly Vector[] {
   const chains = (flow.chains ??= new Map());
   let chain = chains.get(duration);
   if (!chain) {
-    chain = transitionChain(flow.size, flow.matrix, duration, flow.norm, halvingsOf(flow));
+    chain = transitionChain(flow.size, flow.matrix, duration, flow.norm, halvingsOf(flow, duration));
     chains.set(duration, chain);
   }
   return chain;
@@ -112,7 +119,7 @@ export class Tracer {
       this.sum(flow.matrix, duration, scaled, initial);
       return;
     }
-    const halvings = halvingsOf(flow);
+    const halvings = halvingsOf(flow, duration);
     const chain = chainOf(flow, duration);
     const finest = duration / 2 ** (chain.length - 1);
     this.sum(flow.matrix, finest, flow.norm * finest, initial);
@@ -291,7 +298,7 @@ export class Tracer {
 
   /** Along samples: halved towards each turning point between two of them until the series sums what is left. */
   private reachStiff({ flow, duration, chain, samples }: Stiff, row: Vector, range: Range): void {
-    const { size: n, coefficients } = this;
+    const { size: n } = this;
     const { matrix, norm } = flow;
     const { times, states } = samples;
     const slopeRow = zeros(n);
@@ -316,10 +323,15 @@ export class Tracer {
           take(range, dot(row.length, row, middle));
           if (before * dot(n, slopeRow, middle) >= 0) left = middle;
         }
+        // the chain may end before one series sums what is left: then a few do
         this.cut(norm * h);
-        this.expand(matrix, 0, h, left);
-        this.read(row, 0);
-        this.turn(0, 1, coefficients[1]!, range);
+        for (let piece = 0; piece < this.pieces; piece += 1) {
+          this.expand(matrix, 0, h / this.pieces, left);
+          this.read(row, 0);
+          this.reachSeries(range);
+          left = left.slice();
+          this.endOf(0, left, 0);
+        }
       }
       before = slope;
     }

@@ -62,7 +62,7 @@ const PLAIN: Prefix = { symbol: '', exponent: 0 };
 function prefixFor(exponent: number, unit: Unit): Prefix {
   let smallest: Prefix = PREFIXES[0];
   for (const prefix of PREFIXES) {
-    if (!isCustomary(prefix.exponent, unit)) continue;
+    if (!isCustomary(prefix.exponent, unit) || (unit === '' && prefix.exponent < 0)) continue; // a ratio is 0.5, not 500 m
     if (exponent >= prefix.exponent) return prefix;
     smallest = prefix;
   }

@@ -391,7 +391,12 @@ export function Rule({ path, wrapped = false }: { path: string; wrapped?: boolea
   const held = useDocument((state) => state.document !== undefined && isHeld(state.document, path));
   const text = rule !== undefined ? `free: ${rule}` : held ? 'held' : 'none';
   return (
-    <span className={wrapped ? css['rule-wrapped'] : css['rule']} title={text} data-testid="rule">
+    <span
+      className={wrapped ? css['rule-wrapped'] : css['rule']}
+      title={text}
+      data-decided={rule !== undefined}
+      data-testid="rule"
+    >
       {text}
     </span>
   );

@@ -115,7 +115,9 @@ export function DesignPage() {
         {name === undefined ? null : <Link to={`/designs/${designId}/revisions`}>Revisions</Link>}
         {name === undefined ? null : <SaveIndicator />}
       </Header>
-      <Ladder designId={designId} />
+      <ErrorBoundary of="The ladder">
+        <Ladder designId={designId} />
+      </ErrorBoundary>
       <main>
         {rung === undefined ? (
           <p>There is no such rung.</p>
@@ -137,7 +139,9 @@ export function DesignPage() {
           </>
         )}
       </main>
-      <MarginRail />
+      <ErrorBoundary of="The margins">
+        <MarginRail />
+      </ErrorBoundary>
       {asking ? (
         <ErrorBoundary of="The sheet">
           <Suspense fallback={null}>

@@ -60,7 +60,7 @@ export function stretchesOf(periodic: Periodic, inputBank: readonly Branch[]): S
 
 /** A configuration's flow by itself. */
 export function flowOf(network: Network, { matrix, norm }: Configuration): Flow {
-  return { size: network.size, matrix, norm, rings: network.rings };
+  return { size: network.size, matrix, norm, rings: network.rings, resonance: network.resonance };
 }
 
 function extend(
@@ -121,7 +121,7 @@ function extend(
     norm = Math.max(norm, own);
   });
   return {
-    flow: { size, matrix, norm, rings: network.rings },
+    flow: { size, matrix, norm, rings: network.rings, resonance: network.resonance },
     bank: { node, into, currents, resistances: branches.map(({ resistance }) => resistance) },
   };
 }

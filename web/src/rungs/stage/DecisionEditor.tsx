@@ -75,7 +75,7 @@ export function QuantityEditor({
           )
         }
       />
-      {optional && value === undefined ? <span /> : <Rule path={row.path} wrapped />}
+      <Rule path={row.path} wrapped />
       {taped ? (
         <Quiet
           className={css['tape-open']}

@@ -1,5 +1,6 @@
 import { memo, useDeferredValue, useEffect } from 'react';
 import Form from 'react-bootstrap/Form';
+import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
 import { pickCorner, useDocument, useSolved, watchTapes } from '../../stores/designStore.ts';
@@ -50,14 +51,18 @@ export default function StageRung() {
       ) : null}
       {point ? (
         <section className={`border rounded-1 bg-body-tertiary ${css['strip']}`}>
-          <Schematic decisions={decisions} point={point} />
+          <ErrorBoundary of="The schematic">
+            <Schematic decisions={decisions} point={point} />
+          </ErrorBoundary>
         </section>
       ) : null}
       <div className={css['stage-columns']}>
         <section aria-label="Decisions">
           <h2>Decisions</h2>
           {TAPES.map((tape) => (
-            <Tape key={tape.path} tape={tape} />
+            <ErrorBoundary key={tape.path} of={`The tape of ${tape.name.toLowerCase()}`}>
+              <Tape tape={tape} />
+            </ErrorBoundary>
           ))}
         </section>
         <section aria-label="Waveforms">
@@ -78,16 +83,26 @@ export default function StageRung() {
             </Form.Select>
           </div>
           {waveforms ? (
-            <WaveformStack waveforms={waveforms} ghost={ghost} />
+            <ErrorBoundary of="The waveforms">
+              <WaveformStack waveforms={waveforms} ghost={ghost} />
+            </ErrorBoundary>
           ) : (
             <p className="text-body-secondary">No pulses at this corner: with no load the output holds itself.</p>
           )}
         </section>
       </div>
-      {calm ? <CalmDecisions decisions={calm.decisions} /> : null}
-      <StillLoad />
-      {calm ? <CalmSmall decisions={calm.decisions} /> : null}
-      {calm && calm.operatingPoints.length > 0 ? <CalmCorners points={calm.operatingPoints} figures={figures} /> : null}
+      <ErrorBoundary of="The other decisions">
+        {calm ? <CalmDecisions decisions={calm.decisions} /> : null}
+      </ErrorBoundary>
+      <ErrorBoundary of="The curves over load">
+        <StillLoad />
+      </ErrorBoundary>
+      <ErrorBoundary of="The small parts">{calm ? <CalmSmall decisions={calm.decisions} /> : null}</ErrorBoundary>
+      <ErrorBoundary of="The table of corners">
+        {calm && calm.operatingPoints.length > 0 ? (
+          <CalmCorners points={calm.operatingPoints} figures={figures} />
+        ) : null}
+      </ErrorBoundary>
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import { TOPOLOGY_WORDS, type Design } from '@yundro/core';
+import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { useSolved } from '../../stores/designStore.ts';
 import { PictureGrid } from './PictureGrid.tsx';
 import { ComparisonTable, TopologyReason } from '../topology/ComparisonTable.tsx';
@@ -23,7 +24,9 @@ export default function TopologyRung() {
             Like with like: each shares out the same {(compared.silicon * 1e6).toPrecision(2)} mm² of silicon among its
             switches, and all wind their inductors by one rule. Conduction alone, until parts are chosen.
           </p>
-          <ComparisonTable compared={compared} />
+          <ErrorBoundary of="The comparison">
+            <ComparisonTable compared={compared} />
+          </ErrorBoundary>
         </>
       ) : (
         <p className="text-body-secondary">Solving every topology…</p>
@@ -32,7 +35,9 @@ export default function TopologyRung() {
       {topology === 'inverting-buck-boost' ? <NegativeRail /> : null}
       <h2>The stage as it stands</h2>
       {pictures && topology ? (
-        <PictureGrid pictures={pictures} name={TOPOLOGY_WORDS[topology]} />
+        <ErrorBoundary of="The pictures">
+          <PictureGrid pictures={pictures} name={TOPOLOGY_WORDS[topology]} />
+        </ErrorBoundary>
       ) : (
         <p className="text-body-secondary">Drawing…</p>
       )}
