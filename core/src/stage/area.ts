@@ -31,7 +31,11 @@ function compute({ design, at, silicon }: Asked): StageFound {
     operatingPoints: solved.flatMap(({ point }) => point ?? []),
     corners: corners.length,
     spent: solved.filter((corner) => corner.spent).length,
-    lossScope: lossScope(decisions.rectifier.kind, !decided.some(({ path }) => path === 'control.deadTime')),
+    lossScope: lossScope(
+      decisions.rectifier.kind,
+      !decided.some(({ path }) => path === 'control.deadTime'),
+      solved.flatMap(({ point }) => (point ? [{ ...point.losses }] : [])),
+    ),
     linearRegulator: linearAlternative(brief),
   };
 }

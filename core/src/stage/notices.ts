@@ -4,6 +4,7 @@ import { zeroVoltageValley } from './sizing/zeroVoltage.ts';
 import { likeBranches, MOST_BRANCHES } from '../network/circuit.ts';
 import { LONGEST_DEAD_SHARE } from './operating/patterns.ts';
 import { branchOf, type CompleteDecisions } from './operating/stage.ts';
+import { devicesOf, type HeatPlace } from './operating/heat.ts';
 import type { OperatingPoint } from './operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { sanityOf } from './sanity.ts';
@@ -11,6 +12,31 @@ import { DEFER, type Notice } from '../verdict/notice.ts';
 import type { Target } from '../verdict/target.ts';
 import type { StageFound } from './scene.ts';
 import { REGULATED } from './targets.ts';
+
+const PLACE_WORDS: Readonly<Record<HeatPlace, string>> = {
+  controlSwitch: 'control switch',
+  rectifier: 'rectifier',
+  boostControlSwitch: 'boost leg’s control switch',
+  boostRectifier: 'boost leg’s rectifier',
+  inductor: 'inductor',
+};
+
+/** A place whose heat does not settle: its loss grows with temperature faster than the heat can leave. */
+function runaway(decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const devices = devicesOf(decisions);
+  return (Object.keys(devices) as HeatPlace[]).flatMap((place) => {
+    const { resistance } = devices[place]!;
+    const hottest = points.find(({ temperatures, losses }) => losses.total > 0 && temperatures?.[place] === undefined);
+    return resistance === undefined || !hottest || hottest.duty === 0
+      ? []
+      : [
+          {
+            id: 'thermal-runaway',
+            message: `The ${PLACE_WORDS[place]} runs away at ${formatQuantity(hottest.inputVoltage, 'V')}, ${formatQuantity(hottest.outputCurrent, 'A')}: its loss rises with temperature faster than ${formatQuantity(resistance, '')} K/W let the heat leave. Its temperature has no end there; the figures take its resistance as given.`,
+          },
+        ];
+  });
+}
 
 /** What keeps the design from working, or makes a figure doubtful, in words with the number. */
 export function stageWarnings(
@@ -37,7 +63,7 @@ export function stageWarnings(
       message: `${spent} of ${corners} corners take more work than one may (many unlike capacitors, or values many orders of magnitude apart); they are left out.`,
     });
   }
-  warnings.push(...reach(brief, decisions, points));
+  warnings.push(...reach(brief, decisions, points), ...runaway(decisions, points));
   // in critical conduction the frequency is what comes out, and the inductance what sets it
   const slower = decisions.conduction === 'critical' ? 'Raise the inductance.' : 'Lower the frequency.';
   const words: Record<string, (target: Target) => string> = {

@@ -1,3 +1,4 @@
+import { scopeWords } from '../losses/scope.ts';
 import type { Brief, Design } from '../design/schema.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
 import { loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
@@ -192,7 +193,7 @@ function drafts(
     },
     {
       id: 'efficiency',
-      name: 'Efficiency, conduction only',
+      name: `Efficiency, ${scopeWords(points.map(({ losses }) => ({ ...losses })))}`,
       unit: '%',
       sense: 'above',
       required: brief.efficiency,

@@ -47,9 +47,13 @@ function legs(c: StageConditions): Record<'a' | 'b' | 'c' | 'd' | 'bodyA' | 'bod
     c: channel('boostControl', c.boostLeg.controlResistance),
     d: channel('boostRectifier', c.boostLeg.rectifierResistance, c.boostLeg.rectifierDrop),
     bodyA: bodyDiode('control', c.controlBodyDiodeDrop, -1),
-    bodyB: bodyDiode('rectifier', c.bodyDiodeDrop, 1),
+    bodyB: c.diode
+      ? channel('rectifier', c.rectifierResistance, c.rectifierDrop)
+      : bodyDiode('rectifier', c.bodyDiodeDrop, 1),
     bodyC: bodyDiode('boostControl', c.boostLeg.controlBodyDiodeDrop, -1),
-    bodyD: bodyDiode('boostRectifier', c.boostLeg.bodyDiodeDrop, 1),
+    bodyD: c.boostLeg.diode
+      ? channel('boostRectifier', c.boostLeg.rectifierResistance, c.boostLeg.rectifierDrop)
+      : bodyDiode('boostRectifier', c.boostLeg.bodyDiodeDrop, 1),
   };
 }
 

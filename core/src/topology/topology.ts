@@ -12,6 +12,8 @@ export interface LegData {
   /** V; drops of the body diodes that conduct in the dead time: the rectifier's, for positive inductor current, and the control switch's, for negative */
   bodyDiodeDrop: number;
   controlBodyDiodeDrop: number;
+  /** whether the rectifier is a diode, which carries the current in a dead time as it does after it */
+  diode?: boolean | undefined;
 }
 
 /** The resistances and drops of one phase's switches, as a topology needs them to lay out its network. */

@@ -17,6 +17,10 @@ export const controlShape = {
     minimumOffTime: nonNegative('s').optional(),
     maximumDuty: fraction('largest duty the controller gives').optional(),
     deadTime: nonNegative('s, at each edge').optional(),
+    gateVoltage: positive('V, of the gate drive').optional(),
+    driverPullUpResistance: nonNegative('Ω').optional(),
+    driverPullDownResistance: nonNegative('Ω').optional(),
+    quiescentCurrent: nonNegative('A, drawn from the input').optional(),
   }).optional(),
   compensator: object({
     amplifier: choice(['op-amp', 'ota'], 'error amplifier').optional(),

@@ -21,6 +21,20 @@ export const positive = (description: string) =>
     .refine((value) => value > 0, { error: 'expected a number above 0' })
     .meta({ description, exclusiveMinimum: 0 });
 export const nonNegative = (description: string) => finite(0, 'zero or a positive number').meta({ description });
+/** A number of either sign. */
+export const number = (description: string) => finite(-LARGEST, 'a finite number').meta({ description });
+/** Points of a curve, [place, value], the places rising; values above 0. */
+export const curve = (description: string, fromZero: boolean) =>
+  z
+    .array(z.tuple([fromZero ? nonNegative('place') : positive('place'), positive('value')]), {
+      error: 'expected a list of [place, value] pairs',
+    })
+    .min(1, { error: 'expected at least one pair' })
+    .max(1000, { error: 'expected at most 1000 pairs' })
+    .refine((points) => points.every(([at], i) => i === 0 || at > points[i - 1]![0]), {
+      error: 'expected places that rise',
+    })
+    .meta({ description });
 export const fraction = (description: string) =>
   positive(description).refine((value) => value <= 1, { error: 'expected a fraction above 0, at most 1' });
 export const celsius = (description: string) =>

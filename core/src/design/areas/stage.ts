@@ -1,10 +1,24 @@
 import { z } from 'zod';
-import { positive, nonNegative, count, name, choice, object } from './fields.ts';
+import { positive, nonNegative, number, count, curve, name, choice, object } from './fields.ts';
 
 export const MAXIMUM_BANKS = 64;
 
+const thermal = {
+  thermalResistance: nonNegative('junction or winding to ambient, K/W').optional(),
+};
+
 const switchSchema = object({
-  onResistance: nonNegative('Ω').optional(),
+  count: count(100, 'equal ones in parallel').optional(),
+  onResistance: nonNegative('Ω, at 25 °C').optional(),
+  onResistanceTemperature: number('1/K: R = R25·(1 + a·(Tj − 25))').optional(),
+  gateCharge: nonNegative('C, at the gate voltage in use').optional(),
+  gateDrainCharge: nonNegative('C').optional(),
+  postThresholdGateCharge: nonNegative('C, from threshold to plateau').optional(),
+  plateauVoltage: positive('V').optional(),
+  gateResistance: nonNegative('Ω, inner').optional(),
+  outputCharge: nonNegative('C, at the blocking voltage in use').optional(),
+  reverseRecoveryCharge: nonNegative('C, of the body diode').optional(),
+  ...thermal,
   bodyDiodeVoltage: nonNegative('forward drop of the body diode, V').optional(),
   voltageRating: positive('V').optional(),
   partId: name(120).optional(),
@@ -16,6 +30,10 @@ export const rectifierSchema = z.discriminatedUnion(
     switchSchema.extend({ kind: z.literal('synchronous') }),
     object({
       kind: z.literal('diode'),
+      count: count(100, 'equal ones in parallel').optional(),
+      outputCharge: nonNegative('C, at the blocking voltage in use').optional(),
+      reverseRecoveryCharge: nonNegative('C').optional(),
+      ...thermal,
       forwardVoltage: nonNegative('V').optional(),
       resistance: nonNegative('slope resistance, Ω').optional(),
       voltageRating: positive('V').optional(),
@@ -51,7 +69,20 @@ export const stageShape = {
   rippleRatio: positive('inductor ripple, peak to peak, over its full-load average').optional(),
   inductor: object({
     inductance: positive('H').optional(),
-    resistance: nonNegative('Ω').optional(),
+    resistance: nonNegative('Ω, at 25 °C').optional(),
+    resistanceTemperature: number('1/K: R = R25·(1 + a·(T − 25))').optional(),
+    acResistance: curve('[Hz, Ω] rising in frequency, at 25 °C', true).optional(),
+    core: object({
+      turns: positive('turns'),
+      area: positive('m²'),
+      volume: positive('m³'),
+      steinmetz: object({
+        k: positive('W/m³, Hz, T peak'),
+        alpha: positive('exponent of frequency'),
+        beta: positive('exponent of flux density'),
+      }),
+    }).optional(),
+    ...thermal,
     saturationCurrent: positive('A').optional(),
     partId: name(120).optional(),
   }).optional(),

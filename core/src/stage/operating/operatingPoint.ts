@@ -1,11 +1,14 @@
 import type { Brief } from '../../design/schema.ts';
+import { controllerLoss } from '../../losses/controller.ts';
 import type { Device } from '../../network/circuit.ts';
 import type { Corner } from '../../design/corner.ts';
 import { within, zeros, type Vector } from '../../numbers/linear.ts';
 import type { Configuration, Network } from '../../network/network.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
 import type { Region, TopologyModel } from '../../topology/index.ts';
+import { devicesOf, effective, settle, type Heat, type HeatPlace, type Temperatures } from './heat.ts';
 import { stretchesOf } from './inputBank.ts';
+import { furtherLosses, type FurtherLosses } from './mechanisms.ts';
 import {
   branchOf,
   clockingOf,
@@ -27,7 +30,7 @@ export interface SwitchStress {
 }
 
 /** Every mechanism that the given data allow, W. */
-export interface Losses {
+export interface Losses extends FurtherLosses {
   total: number;
   controlSwitchConduction: number;
   rectifierConduction: number;
@@ -67,6 +70,8 @@ export interface OperatingPoint {
   /** the second LC section's bank, and the ripple left at the load */
   outputFilter?: { rmsCurrent: number; ripple: number };
   losses: Losses;
+  /** °C of one device, where its thermal resistance is given and its heat settles */
+  temperatures?: Temperatures;
   outputPower: number;
   efficiency: number;
 }
@@ -104,18 +109,33 @@ export function solveCorner(
 
 function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): SolvedPoint {
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
-  const conditions = conditionsAt(brief, decisions, corner);
   const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
   if (rectifies(decisions) && drawn === 0 && !passes)
     return { point: restingPoint(model, decisions, corner, brief), state: undefined };
+  const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at) =>
+    solveHot(model, brief, decisions, corner, at),
+  );
+  const { state, point } = solved;
+  if (!point || !isFinitePoint(point)) return { point: undefined, state: undefined };
+  return { point: Object.keys(temperatures).length > 0 ? { ...point, temperatures } : point, state };
+}
+
+/** One pass: the corner with its parts at given temperatures, and what heats each of them in it. */
+function solveHot(
+  model: TopologyModel,
+  brief: Brief,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  temperatures: Temperatures,
+): SolvedPoint & { heat: Heat } {
+  const hot = effective(decisions, temperatures);
   const state = findSteadyState(
-    model.operations(conditions),
-    (cells) => networkAt(brief, decisions, corner, cells),
-    clockingOf(decisions),
+    model.operations(conditionsAt(brief, hot, corner)),
+    (cells) => networkAt(brief, hot, corner, cells),
+    clockingOf(hot),
     brief.outputVoltage,
   );
-  const point = state && measure(state, decisions, corner, brief);
-  return point && isFinitePoint(point) ? { point, state } : { point: undefined, state: undefined };
+  return state ? measure(state, decisions, hot, corner, brief) : { point: undefined, state: undefined, heat: {} };
 }
 
 function isFinitePoint(value: object): boolean {
@@ -147,6 +167,7 @@ function restingPoint(
         .map((b) => b.input * corner.inputVoltage + b.output * brief.outputVoltage + b.constant),
     ),
   });
+  const controller = controllerLoss(decisions.control, corner.inputVoltage);
   return {
     inputVoltage: corner.inputVoltage,
     outputCurrent: corner.outputCurrent,
@@ -165,12 +186,13 @@ function restingPoint(
     controlSwitch: at('control'),
     rectifier: at('rectifier'),
     ...(operation.region ? { boostLeg: { controlSwitch: at('boostControl'), rectifier: at('boostRectifier') } } : {}),
-    inputCurrent: { average: 0 },
+    inputCurrent: { average: (controller ?? 0) / corner.inputVoltage },
     inputCapacitor: { rmsCurrent: 0, ripple: 0 },
     outputCapacitor: { rmsCurrent: 0, ripple: 0 },
     ...(decisions.outputFilter ? { outputFilter: { rmsCurrent: 0, ripple: 0 } } : {}),
     losses: {
-      total: 0,
+      total: controller ?? 0,
+      ...(controller === undefined ? {} : { controller }),
       controlSwitchConduction: 0,
       rectifierConduction: 0,
       windingConduction: 0,
@@ -198,7 +220,13 @@ function emptyTally(): Tally {
   return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: undefined, drop: 0 };
 }
 
-function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corner, brief: Brief): OperatingPoint {
+function measure(
+  state: SteadyState,
+  given: CompleteDecisions,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  brief: Brief,
+): { point: OperatingPoint; state: SteadyState; heat: Heat } {
   const { periodic } = state;
   const { network, repeat, period } = periodic;
   const n = network.size;
@@ -215,7 +243,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     boostRectifier: emptyTally(),
   };
   let deadTime = 0;
-  let deadEnergy = 0;
+  const deadEnergy = { buck: 0, boost: 0 };
   let inputBankSquare = 0;
   let inputBankHeat = 0;
   let bankSquare = 0;
@@ -278,7 +306,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
         tally.time += duration;
         if (dead) {
           deadTime += duration;
-          deadEnergy += drop * average;
+          deadEnergy[device === 'control' || device === 'rectifier' ? 'buck' : 'boost'] += drop * average;
         } else {
           tally.energy += resistance * square + drop * average;
           tally.drop = Math.max(tally.drop, resistance * current.max + drop);
@@ -312,7 +340,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     losses.boostControlSwitchConduction = devices.boostControl.energy * each;
     losses.boostRectifierConduction = devices.boostRectifier.energy * each;
   }
-  if (deadTime > 0) losses.deadTimeConduction = deadEnergy * each;
+  if (deadTime > 0) losses.deadTimeConduction = (deadEnergy.buck + deadEnergy.boost) * each;
   if (circuit.filter) {
     losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, filterSquare)) / repeat;
     losses.outputFilterEsr = filterHeat / repeat;
@@ -326,6 +354,19 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
       ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
       : average * corner.outputCurrent;
   if (circuit.source) losses.sourceResistance = sourceHeat / repeat;
+  Object.assign(
+    losses,
+    furtherLosses(given, {
+      periodic,
+      mode: state.mode,
+      inputVoltage: corner.inputVoltage,
+      blocking: devices.control.blocking ?? devices.control.drop,
+      boostBlocking: devices.boostControl.blocking ?? devices.boostControl.drop,
+      average: inductor.average / period,
+      rms: inductorRms,
+      hotter: given.inductor.resistance > 0 ? decisions.inductor.resistance / given.inductor.resistance : 1,
+    }),
+  );
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
   const { duty, boostDuty } = dutiesOf(state);
   const onTime = state.duty * period;
@@ -338,7 +379,7 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
       blockingVoltage: tally.blocking ?? tally.drop,
     };
   };
-  return {
+  const point: OperatingPoint = {
     inputVoltage: corner.inputVoltage,
     outputCurrent: corner.outputCurrent,
     conductionMode: state.mode,
@@ -379,6 +420,38 @@ function measure(state: SteadyState, decisions: CompleteDecisions, corner: Corne
     losses,
     outputPower,
     efficiency: outputPower + losses.total > 0 ? outputPower / (outputPower + losses.total) : 0,
+  };
+  return {
+    point,
+    state,
+    heat: heatOf(given, losses, { buck: deadEnergy.buck * each, boost: deadEnergy.boost * each }),
+  };
+}
+
+/** W in one device of each place: a control switch bears what its own turn-on dissipates, a rectifier its dead times. */
+function heatOf(decisions: CompleteDecisions, losses: Losses, dead: { buck: number; boost: number }): Heat {
+  const { phases } = decisions;
+  const devices = devicesOf(decisions);
+  const sum = (...parts: (number | undefined)[]): number =>
+    parts.reduce<number>((total, part) => total + (part ?? 0), 0);
+  const each = (place: HeatPlace, loss: number): number => loss / phases / (devices[place]?.count ?? 1);
+  return {
+    controlSwitch: each(
+      'controlSwitch',
+      sum(losses.controlSwitchConduction, losses.controlSwitchOverlap, losses.outputCharge, losses.reverseRecovery),
+    ),
+    rectifier: each('rectifier', sum(losses.rectifierConduction, dead.buck)),
+    boostControlSwitch: each(
+      'boostControlSwitch',
+      sum(
+        losses.boostControlSwitchConduction,
+        losses.boostControlSwitchOverlap,
+        losses.boostOutputCharge,
+        losses.boostReverseRecovery,
+      ),
+    ),
+    boostRectifier: each('boostRectifier', sum(losses.boostRectifierConduction, dead.boost)),
+    inductor: each('inductor', sum(losses.windingConduction, losses.core)),
   };
 }
 

@@ -46,6 +46,7 @@ function legOf(
     rectifierDrop: rectifier.kind === 'diode' ? (rectifier.forwardVoltage ?? 0) : 0,
     bodyDiodeDrop: (rectifier.kind === 'synchronous' ? rectifier.bodyDiodeVoltage : undefined) ?? BODY_DIODE_VOLTAGE,
     controlBodyDiodeDrop: controlSwitch.bodyDiodeVoltage ?? BODY_DIODE_VOLTAGE,
+    diode: rectifier.kind === 'diode',
   };
 }
 
@@ -86,7 +87,11 @@ function constantOf(decisions: CompleteDecisions) {
   const known = CONSTANT.get(decisions);
   if (known) return known;
   const { control, switchingFrequency, inductor, phases } = decisions;
-  const deadTime = decisions.rectifier.kind === 'diode' ? 0 : control.deadTime;
+  // a leg with a diode has none; where a four-switch stage mixes them, its diode carries the other leg's
+  const mixed =
+    decisions.topology === 'four-switch-buck-boost' &&
+    (decisions.boostLeg?.rectifier ?? decisions.rectifier).kind === 'synchronous';
+  const deadTime = decisions.rectifier.kind === 'diode' && !mixed ? 0 : control.deadTime;
   const made = {
     ...switchData(decisions),
     ...dutyLimits(control, switchingFrequency, deadTime),
@@ -110,6 +115,7 @@ export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner:
     rectifierDrop: constant.rectifierDrop,
     bodyDiodeDrop: constant.bodyDiodeDrop,
     controlBodyDiodeDrop: constant.controlBodyDiodeDrop,
+    diode: constant.diode,
     boostLeg: constant.boostLeg,
     largestDuty: constant.largestDuty,
     smallestBoostDuty: constant.smallestBoostDuty,

@@ -1,8 +1,9 @@
 import type { StageScene } from '../scene.ts';
 import { lossScopeWords } from '../../losses/scope.ts';
 import { ERICKSON, PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
+import { effective, type HeatPlace } from '../operating/heat.ts';
 import type { Losses } from '../operating/operatingPoint.ts';
-import { BODY_DIODE_VOLTAGE, branchOf, switchData } from '../operating/stage.ts';
+import { BODY_DIODE_VOLTAGE, branchOf, switchData, type CompleteDecisions } from '../operating/stage.ts';
 import { formsAt, type StageForms } from './forms.ts';
 import { lumped } from '../sizing/outputBank.ts';
 
@@ -44,15 +45,41 @@ const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] 
   ['lossFilterEsr', (losses) => losses.outputFilterEsr],
   ['lossSource', (losses) => losses.sourceResistance],
   ['lossPreload', (losses) => losses.preload],
+  ['lossOverlap', (losses) => losses.controlSwitchOverlap],
+  ['lossOutputCharge', (losses) => losses.outputCharge],
+  ['lossRecovery', (losses) => losses.reverseRecovery],
+  ['lossGate', (losses) => losses.gateDrive],
+  ['lossBoostOverlap', (losses) => losses.boostControlSwitchOverlap],
+  ['lossBoostOutputCharge', (losses) => losses.boostOutputCharge],
+  ['lossBoostRecovery', (losses) => losses.boostReverseRecovery],
+  ['lossBoostGate', (losses) => losses.boostGateDrive],
+  ['lossController', (losses) => losses.controller],
+  ['lossCore', (losses) => losses.core],
 ];
+
+/** A loss that stands where its data are there. */
+function known(name: string, symbol: string, of: (losses: Losses) => number | undefined): Quantity<StageScene> {
+  return { name, symbol, unit: 'W', kind: 'power', value: ({ point }) => of(point.losses) };
+}
+
+/** °C of one device of a place, where its thermal resistance is given. */
+function temperature(name: string, symbol: string, place: HeatPlace): Quantity<StageScene> {
+  return { name, symbol, unit: '°C', kind: 'ratio', value: ({ point }) => point.temperatures?.[place] };
+}
+
+/** The decisions as the circuit of a point has them: parallel devices as one, resistances hot. */
+function hotOf({ result, point }: StageScene): CompleteDecisions {
+  return effective(result.decisions, point.temperatures ?? {});
+}
 
 function peakOfPulse(ripple: Form | undefined): Form | undefined {
   return ripple && { ...ripple, holds: 'Discontinuous conduction: each pulse starts at zero.' };
 }
 
 /** The part of the four-switch stage's path that does not switch at a point: its resting leg's switch. */
-function restingResistance({ result, point }: StageScene): number {
-  const { controlResistance, boostLeg } = switchData(result.decisions);
+function restingResistance(scene: StageScene): number {
+  const { point } = scene;
+  const { controlResistance, boostLeg } = switchData(hotOf(scene));
   if (point.region === 'buck') return boostLeg.rectifierResistance;
   return point.region === 'boost' ? controlResistance : 0;
 }
@@ -469,8 +496,42 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.losses.preload,
   },
+  lossOverlap: known('Control switch, overlap', 'P_\\mathrm{sw}', (losses) => losses.controlSwitchOverlap),
+  lossOutputCharge: known('Output charge', 'P_\\mathrm{oss}', (losses) => losses.outputCharge),
+  lossRecovery: known('Reverse recovery', 'P_\\mathrm{rr}', (losses) => losses.reverseRecovery),
+  lossGate: known('Gate drive', 'P_\\mathrm{g}', (losses) => losses.gateDrive),
+  lossBoostOverlap: known(
+    'Boost leg’s control switch, overlap',
+    'P_{\\mathrm{sw}2}',
+    (losses) => losses.boostControlSwitchOverlap,
+  ),
+  lossBoostOutputCharge: known('Boost leg’s output charge', 'P_{\\mathrm{oss}2}', (losses) => losses.boostOutputCharge),
+  lossBoostRecovery: known(
+    'Boost leg’s reverse recovery',
+    'P_{\\mathrm{rr}2}',
+    (losses) => losses.boostReverseRecovery,
+  ),
+  lossBoostGate: known('Boost leg’s gate drive', 'P_{\\mathrm{g}2}', (losses) => losses.boostGateDrive),
+  lossController: {
+    ...known('Controller', 'P_\\mathrm{IC}', (losses) => losses.controller),
+    form: ({ point, result }) =>
+      point.losses.controller === undefined
+        ? undefined
+        : {
+            expression: 'quiescent * inputVoltage',
+            holds: 'Drawn from the input at every load.',
+            source: 'Definition',
+            figures: { quiescent: { value: result.decisions.control.quiescentCurrent!, unit: 'A' } },
+          },
+  },
+  lossCore: known('Inductor core', 'P_\\mathrm{Fe}', (losses) => losses.core),
+  temperatureControl: temperature('Control switch temperature', 'T_Q', 'controlSwitch'),
+  temperatureRectifier: temperature('Rectifier temperature', 'T_R', 'rectifier'),
+  temperatureBoostControl: temperature('Boost leg’s control switch temperature', 'T_{Q2}', 'boostControlSwitch'),
+  temperatureBoostRectifier: temperature('Boost leg’s rectifier temperature', 'T_{R2}', 'boostRectifier'),
+  temperatureInductor: temperature('Inductor temperature', 'T_L', 'inductor'),
   lossTotal: {
-    name: 'Losses, conduction only',
+    name: 'Known losses',
     symbol: 'P_\\mathrm{loss}',
     unit: 'W',
     kind: 'power',
@@ -506,7 +567,7 @@ export const operatingQuantities = {
     }),
   },
   efficiency: {
-    name: 'Efficiency, conduction only',
+    name: 'Efficiency by known losses',
     symbol: '\\eta',
     unit: '%',
     kind: 'ratio',
@@ -530,7 +591,7 @@ export const operatingQuantities = {
     symbol: 'R_L',
     unit: 'Ω',
     kind: 'part',
-    value: ({ result }) => result.decisions.inductor.resistance,
+    value: (scene) => hotOf(scene).inductor.resistance,
     setBy: 'decisions.inductor.resistance',
   },
   controlResistance: {
@@ -538,7 +599,7 @@ export const operatingQuantities = {
     symbol: 'R_Q',
     unit: 'Ω',
     kind: 'part',
-    value: ({ result }) => result.decisions.controlSwitch.onResistance,
+    value: (scene) => hotOf(scene).controlSwitch.onResistance,
     setBy: 'decisions.controlSwitch.onResistance',
   },
   rectifierResistance: {
@@ -546,7 +607,7 @@ export const operatingQuantities = {
     symbol: 'R_R',
     unit: 'Ω',
     kind: 'part',
-    value: ({ result }) => switchData(result.decisions).rectifierResistance,
+    value: (scene) => switchData(hotOf(scene)).rectifierResistance,
     setBy: 'decisions.rectifier',
   },
   rectifierDrop: {

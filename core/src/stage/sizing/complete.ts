@@ -147,7 +147,9 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
   });
   const boostLeg = given.boostLeg && {
     ...given.boostLeg,
-    controlSwitch: { onResistance: controlSwitch.onResistance, ...given.boostLeg.controlSwitch },
+    controlSwitch: given.boostLeg.controlSwitch
+      ? { onResistance: controlSwitch.onResistance, ...given.boostLeg.controlSwitch }
+      : controlSwitch,
     rectifier: given.boostLeg.rectifier
       ? given.boostLeg.rectifier.kind === 'diode'
         ? { forwardVoltage: 0.45, resistance: 0, ...given.boostLeg.rectifier }

@@ -1,0 +1,230 @@
+import { describe, expect, test } from '@jest/globals';
+import { solve } from '../solve.ts';
+import { designWith } from '../testing/designs.ts';
+import { coreLossDensity, generalisedCoefficient } from './core.ts';
+import { acResistance, windingLoss, type Trace } from './winding.ts';
+
+/** A straight-sided trace through these places. */
+const trace = (...places: [number, number][]): Trace => ({
+  time: places.map(([t]) => t),
+  value: places.map(([, v]) => v),
+});
+const sine = (period: number, peak: number, count = 4000): Trace => {
+  const time = Array.from({ length: count + 1 }, (_, i) => (i / count) * period);
+  return { time, value: time.map((t) => peak * Math.sin((2 * Math.PI * t) / period)) };
+};
+
+describe('core loss', () => {
+  const steinmetz = { k: 2.1, alpha: 1.43, beta: 2.51 };
+  // the generalised equation is made to give the plain Steinmetz law for a sine (Venkatachalam et al., 2002)
+  test('a sine gives k·f^α·B^β', () => {
+    for (const [f, b] of [
+      [20e3, 0.2],
+      [300e3, 0.05],
+    ] as const) {
+      const plain = steinmetz.k * f ** steinmetz.alpha * b ** steinmetz.beta;
+      expect(coreLossDensity(sine(1 / f, b), steinmetz) / plain).toBeCloseTo(1, 5);
+    }
+  });
+  // closed form for a triangle of duty D: k_i·ΔB^β·f^α·(D^(1−α) + (1−D)^(1−α)), from its two constant slopes
+  test.each([0.5, 0.2, 0.07])('a triangle of duty %d has its closed form', (duty) => {
+    const [f, swing] = [1e5, 0.16];
+    const t = trace([0, -swing / 2], [duty / f, swing / 2], [1 / f, -swing / 2]);
+    const closed =
+      generalisedCoefficient(steinmetz) *
+      swing ** steinmetz.beta *
+      f ** steinmetz.alpha *
+      (duty ** (1 - steinmetz.alpha) + (1 - duty) ** (1 - steinmetz.alpha));
+    expect(coreLossDensity(t, steinmetz) / closed).toBeCloseTo(1, 12);
+  });
+  test('a minor loop counts by its own swing: two alike in one period are what each is alone', () => {
+    const small = trace([0, 0], [1, 1], [3, 0]);
+    const twice = trace([0, 0], [1, 1], [3, 0], [4, 1], [6, 0]);
+    expect(coreLossDensity(twice, steinmetz)).toBeCloseTo(coreLossDensity(small, steinmetz), 12);
+    // a rise to 2 with a dip of 0.5 on its way: the dip's loop apart, the rise as if it had not been
+    const dipped = coreLossDensity(trace([0, 0], [1, 1.5], [1.5, 1], [2, 1.5], [3, 2], [6, 0]), steinmetz);
+    const alone = (coreLossDensity(trace([0, 1.5], [0.5, 1], [1, 1.5]), steinmetz) * 1) / 6;
+    const rise = (coreLossDensity(trace([0, 0], [1, 1.5], [2, 2], [5, 0]), steinmetz) * 5) / 6;
+    expect(dipped).toBeCloseTo(alone + rise, 12);
+  });
+});
+
+describe('winding loss', () => {
+  const points = [
+    [0, 0.01],
+    [1e4, 0.012],
+    [1e5, 0.04],
+    [1e6, 0.3],
+  ] as const;
+  test('resistance in logarithms of both, the last value kept beyond the ends', () => {
+    expect(acResistance(points, 3)).toBe(0.012);
+    expect(acResistance(points, 1e8)).toBe(0.3);
+    expect(acResistance(points, Math.sqrt(1e9))).toBeCloseTo(Math.sqrt(0.012 * 0.04), 12);
+  });
+  test('a triangle on a direct current: its Fourier series, of odd harmonics (8/π²)·h^−2', () => {
+    const [period, ripple, average] = [1e-5, 2, 3];
+    const t = trace([0, average - ripple / 2], [period / 2, average + ripple / 2], [period, average - ripple / 2]);
+    let expected = average ** 2 * 0.01;
+    for (let h = 1; h < 4001; h += 2)
+      expected += (((8 / Math.PI ** 2) * (ripple / 2)) / h ** 2 / Math.SQRT2) ** 2 * acResistance(points, h / period);
+    const rms = Math.hypot(average, ripple / Math.sqrt(12));
+    expect(windingLoss(t, { average, rms, dcResistance: 0.01 }, points) / expected).toBeCloseTo(1, 8);
+  });
+});
+
+describe('losses and heat of a stage', () => {
+  const device = {
+    onResistance: 0.01,
+    gateCharge: 12e-9,
+    gateDrainCharge: 3e-9,
+    postThresholdGateCharge: 2e-9,
+    plateauVoltage: 2.5,
+    gateResistance: 1.5,
+    outputCharge: 20e-9,
+    reverseRecoveryCharge: 15e-9,
+  };
+  const control = {
+    deadTime: 20e-9,
+    gateVoltage: 5,
+    driverPullUpResistance: 2,
+    driverPullDownResistance: 1,
+    quiescentCurrent: 2e-3,
+  };
+  const stage = (decisions: object, brief: object = {}) => designWith(decisions, { ambientTemperature: 40, ...brief });
+  const full = (more: object = {}, of: object = {}) =>
+    stage({
+      control,
+      controlSwitch: { ...device, count: 2, thermalResistance: 40, onResistanceTemperature: 0.005, ...of },
+      rectifier: { kind: 'synchronous', ...device, thermalResistance: 30, onResistanceTemperature: 0.005 },
+      ...more,
+    });
+  const at = (design: ReturnType<typeof stage>) =>
+    solve(design, {
+      at: { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max },
+    }).operatingPoints[0]!;
+
+  test('every mechanism by its own formula, from the currents at the edges', () => {
+    const design = full();
+    const point = at(design);
+    const { losses, switchingFrequency: f } = point;
+    const blocking = point.controlSwitch.blockingVoltage;
+    const [on, off] = [point.inductorCurrent.valley, point.inductorCurrent.peak];
+    const charge = 5e-9 * 2;
+    const rise = (charge * (2 + 1.5 / 2)) / (5 - 2.5);
+    const fall = (charge * (1 + 1.5 / 2)) / 2.5;
+    // the edges lie a dead time from valley and peak at most
+    expect(losses.controlSwitchOverlap! / (0.5 * f * blocking * (on * rise + off * fall))).toBeCloseTo(1, 1);
+    expect(losses.outputCharge).toBeCloseTo(0.5 * f * blocking * (2 * 20e-9 + 20e-9), 12);
+    expect(losses.reverseRecovery).toBeCloseTo(f * blocking * 15e-9, 12);
+    expect(losses.gateDrive).toBeCloseTo(f * 5 * 3 * 12e-9, 12);
+    expect(losses.controller).toBeCloseTo(2e-3 * point.inputVoltage, 12);
+    const { total, ...named } = losses;
+    expect(total).toBeCloseTo(
+      Object.values(named).reduce<number>((sum, loss: number) => sum + loss, 0),
+      12,
+    );
+    expect(point.inputCurrent.average * point.inputVoltage).toBeCloseTo(point.outputPower + total, 10);
+  });
+
+  test('heat and resistance have settled on each other, device by device', () => {
+    const point = at(full());
+    const { losses } = point;
+    const heat =
+      losses.controlSwitchConduction + losses.controlSwitchOverlap! + losses.outputCharge! + losses.reverseRecovery!;
+    const { controlSwitch, rectifier } = point.temperatures!;
+    expect(controlSwitch).toBeCloseTo(40 + (40 * heat) / 2, 6);
+    expect(rectifier).toBeCloseTo(40 + 30 * (losses.rectifierConduction + losses.deadTimeConduction!), 6);
+    const hot = (0.01 * (1 + 0.005 * (controlSwitch! - 25))) / 2;
+    expect(losses.controlSwitchConduction).toBeCloseTo(point.controlSwitch.rmsCurrent ** 2 * hot, 9);
+    expect(point.temperatures!.inductor).toBeUndefined();
+  });
+
+  test('parallel devices share: two of half the data are one of the whole', () => {
+    const one = at(
+      full(
+        {},
+        {
+          count: 1,
+          onResistance: 0.005,
+          gateResistance: 0.75,
+          outputCharge: 40e-9,
+          gateCharge: 24e-9,
+          gateDrainCharge: 6e-9,
+          postThresholdGateCharge: 4e-9,
+          thermalResistance: 20,
+        },
+      ),
+    );
+    const two = at(full());
+    for (const name of [
+      'controlSwitchConduction',
+      'controlSwitchOverlap',
+      'outputCharge',
+      'gateDrive',
+      'total',
+    ] as const)
+      expect(two.losses[name]).toBeCloseTo(one.losses[name]!, 9);
+    expect(two.temperatures!.controlSwitch).toBeCloseTo(one.temperatures!.controlSwitch!, 6);
+  });
+
+  test('what is soft-switched or has stopped loses no charge: negative valley, discontinuous, resting', () => {
+    const light = { outputCurrent: { min: 0.01, max: 0.05 } };
+    const negative = at({ ...full(), brief: { ...full().brief, ...light } });
+    expect(negative.inductorCurrent.valley).toBeLessThan(0);
+    expect(negative.losses.outputCharge).toBe(0);
+    expect(negative.losses.reverseRecovery).toBe(0);
+    const pausing = full({ lightLoad: 'diode-emulation' });
+    const stopped = at({ ...pausing, brief: { ...pausing.brief, ...light } });
+    expect(stopped.conductionMode).toBe('DCM');
+    expect(stopped.losses.outputCharge).toBe(0);
+    expect(stopped.losses.controlSwitchOverlap).toBeGreaterThan(0);
+    const idle = solve(pausing, { at: { inputVoltage: 12, outputCurrent: 0 } }).operatingPoints[0]!;
+    expect(idle.losses.total).toBeCloseTo(2e-3 * 12, 12);
+  });
+
+  test('a loss that rises faster than its heat can leave is named, and takes no other figure with it', () => {
+    const wild = full({}, { thermalResistance: 4000, onResistanceTemperature: 0.02 });
+    const result = solve(wild);
+    expect(result.warnings.map(({ id }) => id)).toContain('thermal-runaway');
+    const point = at(wild);
+    expect(point.temperatures!.controlSwitch).toBeUndefined();
+    expect(point.temperatures!.rectifier).toBeGreaterThan(40);
+    expect(Number.isFinite(point.losses.total)).toBe(true);
+    expect(solve(full()).warnings.map(({ id }) => id)).not.toContain('thermal-runaway');
+  });
+
+  test('what the data allow is said where the efficiency stands', () => {
+    expect(solve(stage({ control: { deadTime: 0 } })).lossScope.words).toBe('conduction only');
+    expect(solve(stage({ control: { deadTime: 0, quiescentCurrent: 1e-3 } })).lossScope).toMatchObject({
+      words: 'without switching loss',
+      leftOut: expect.not.arrayContaining(['controller']) as unknown,
+    });
+    const core = { turns: 8, area: 20e-6, volume: 1e-6, steinmetz: { k: 2, alpha: 1.4, beta: 2.5 } };
+    const inductor = { inductance: 4.7e-6, resistance: 0.01, saturationCurrent: 20, core };
+    expect(solve(full({ inductor })).lossScope).toEqual({ words: 'every mechanism', leftOut: [] });
+  });
+});
+
+test('a leg with a diode has no dead time: beside a leg with switches its diode carries the current there', () => {
+  const four = (boostDiode: boolean) =>
+    designWith(
+      {
+        topology: 'four-switch-buck-boost',
+        inductor: { inductance: 6.8e-6, resistance: 0.01, saturationCurrent: 20 },
+        controlSwitch: { onResistance: 0.004 },
+        rectifier: { kind: 'synchronous', onResistance: 0.004 },
+        ...(boostDiode ? { boostLeg: { rectifier: { kind: 'diode', forwardVoltage: 0.5, resistance: 0.01 } } } : {}),
+        control: { deadTime: 30e-9 },
+      },
+      { inputVoltage: { min: 8, nominal: 8, max: 20 }, outputVoltage: 12, outputCurrent: { min: 1, max: 4 } },
+    );
+  const losses = (design: ReturnType<typeof four>, inputVoltage: number) =>
+    solve(design, { at: { inputVoltage, outputCurrent: 4 } }).operatingPoints[0]!;
+  expect(losses(four(false), 8).losses.deadTimeConduction).toBeGreaterThan(0.01);
+  const boost = losses(four(true), 8);
+  expect(boost.region).toBe('boost');
+  expect(boost.losses.deadTimeConduction ?? 0).toBe(0);
+  expect(boost.rectifierDuty).toBe(0);
+  // its buck leg still has one, where that switches
+  expect(losses(four(true), 20).losses.deadTimeConduction).toBeGreaterThan(0.001);
+});

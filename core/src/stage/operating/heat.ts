@@ -1,0 +1,144 @@
+import type { OperatingPoint } from './operatingPoint.ts';
+import type { CompleteDecisions } from './stage.ts';
+
+/** Places of a stage that have a temperature of their own. */
+export type HeatPlace = 'controlSwitch' | 'rectifier' | 'boostControlSwitch' | 'boostRectifier' | 'inductor';
+/** °C of one device; a place is absent where nothing tells its temperature. */
+export type Temperatures = Partial<Record<HeatPlace, number>>;
+
+/** °C at which data sheets give a resistance. */
+const REFERENCE = 25;
+/** K within which heat and resistance have settled, and the passes after which they do not. */
+const SETTLED = 1e-8;
+const MOST_PASSES = 60;
+/** K above the ambient past which a place has run away: nothing that is sold is whole there. */
+const BEYOND = 2000;
+
+interface Device {
+  count: number;
+  /** K/W to the ambient */
+  resistance: number | undefined;
+  /** 1/K of its electrical resistance */
+  coefficient: number;
+}
+
+/** The devices of a stage, each with what its data sheet says of its heat. */
+export function devicesOf(decisions: CompleteDecisions): Partial<Record<HeatPlace, Device>> {
+  const { controlSwitch, rectifier, boostLeg, inductor } = decisions;
+  const of = (device: {
+    count?: number | undefined;
+    thermalResistance?: number | undefined;
+    onResistanceTemperature?: number | undefined;
+  }): Device => ({
+    count: device.count ?? 1,
+    resistance: device.thermalResistance,
+    coefficient: device.onResistanceTemperature ?? 0,
+  });
+  const rectifying = (device: CompleteDecisions['rectifier']): Device =>
+    of(device.kind === 'diode' ? { ...device, onResistanceTemperature: 0 } : device);
+  return {
+    controlSwitch: of(controlSwitch),
+    rectifier: rectifying(rectifier),
+    inductor: {
+      count: 1,
+      resistance: inductor.thermalResistance,
+      coefficient: inductor.resistanceTemperature ?? 0,
+    },
+    ...(decisions.topology === 'four-switch-buck-boost'
+      ? {
+          boostControlSwitch: of(boostLeg?.controlSwitch ?? controlSwitch),
+          boostRectifier: rectifying(boostLeg?.rectifier ?? rectifier),
+        }
+      : {}),
+  };
+}
+
+/**
+ * The decisions as the circuit has them: devices in parallel as one, resistances at their temperatures. The same object
+ * where nothing differs from what is given.
+ */
+export function effective(decisions: CompleteDecisions, temperatures: Temperatures): CompleteDecisions {
+  const devices = devicesOf(decisions);
+  const factorOf = (place: HeatPlace): number => {
+    const { count, coefficient } = devices[place] ?? { count: 1, coefficient: 0 };
+    const at = temperatures[place] ?? REFERENCE;
+    return Math.max(0, 1 + coefficient * (at - REFERENCE)) / count;
+  };
+  const places = Object.keys(devices) as HeatPlace[];
+  if (places.every((place) => factorOf(place) === 1)) return decisions;
+  const { controlSwitch, rectifier, boostLeg, inductor } = decisions;
+  const switched = <T extends { onResistance?: number | undefined }>(device: T, place: HeatPlace): T =>
+    device.onResistance === undefined ? device : { ...device, onResistance: device.onResistance * factorOf(place) };
+  const rectifying = (device: CompleteDecisions['rectifier'], place: HeatPlace): CompleteDecisions['rectifier'] =>
+    device.kind === 'diode'
+      ? device.resistance === undefined
+        ? device
+        : { ...device, resistance: device.resistance * factorOf(place) }
+      : switched(device, place);
+  return {
+    ...decisions,
+    controlSwitch: switched(controlSwitch, 'controlSwitch'),
+    rectifier: rectifying(rectifier, 'rectifier'),
+    inductor: { ...inductor, resistance: inductor.resistance * factorOf('inductor') },
+    ...(devices.boostControlSwitch
+      ? {
+          boostLeg: {
+            ...boostLeg,
+            controlSwitch: switched(boostLeg?.controlSwitch ?? controlSwitch, 'boostControlSwitch'),
+            rectifier: rectifying(boostLeg?.rectifier ?? rectifier, 'boostRectifier'),
+          },
+        }
+      : {}),
+  };
+}
+
+/** W that heats one device of each place. */
+export type Heat = Partial<Record<HeatPlace, number>>;
+
+/**
+ * Solves a corner with heat and resistance settled on each other: each pass solves with the temperatures that the last
+ * one's losses give, taken further by each place's own secant. Losses that rise with temperature faster than the heat
+ * can leave do not settle: that place has run away, keeps its resistance as given and has no temperature.
+ * @param solveAt a corner with given temperatures, and what heats each place in it
+ * @param ambient °C
+ */
+export function settle<T extends { point: OperatingPoint | undefined; heat: Heat }>(
+  decisions: CompleteDecisions,
+  ambient: number,
+  solveAt: (temperatures: Temperatures) => T,
+): { solved: T; temperatures: Temperatures } {
+  const devices = devicesOf(decisions);
+  const places = (Object.keys(devices) as HeatPlace[]).filter((place) => devices[place]!.resistance !== undefined);
+  const gone = new Set<HeatPlace>();
+  for (;;) {
+    const alive = places.filter((place) => !gone.has(place));
+    let at: Temperatures = Object.fromEntries(alive.map((place) => [place, ambient]));
+    let last: { at: Temperatures; gives: Temperatures } | undefined;
+    let ran: HeatPlace | undefined;
+    for (let pass = 0; ran === undefined; pass += 1) {
+      const solved = solveAt(at);
+      if (!solved.point) return { solved, temperatures: {} };
+      const gives: Temperatures = Object.fromEntries(
+        alive.map((place) => [place, ambient + devices[place]!.resistance! * (solved.heat[place] ?? 0)]),
+      );
+      const bends = alive.filter((place) => devices[place]!.coefficient !== 0);
+      const miss = (place: HeatPlace): number => Math.abs(gives[place]! - at[place]!);
+      if (bends.every((place) => miss(place) <= SETTLED)) return { solved, temperatures: gives };
+      const hottest = bends.reduce((worst, place) => (gives[place]! > gives[worst]! ? place : worst));
+      if (pass >= MOST_PASSES || gives[hottest]! > ambient + BEYOND) ran = hottest;
+      const { at: from, gives: gave } = last ?? {};
+      last = { at, gives };
+      at = Object.fromEntries(
+        alive.map((place) => [place, further(last!.at[place]!, gives[place]!, from?.[place], gave?.[place])]),
+      );
+    }
+    gone.add(ran);
+  }
+}
+
+/** The secant's step towards what gives itself, where the gain between passes is below one; else the pass's own answer. */
+function further(at: number, gives: number, before: number | undefined, gave: number | undefined): number {
+  if (before === undefined || gave === undefined || at === before) return gives;
+  const gain = (gives - gave) / (at - before);
+  return gain > -1 && gain < 0.95 ? at + (gives - at) / (1 - gain) : gives;
+}

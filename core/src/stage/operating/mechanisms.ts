@@ -1,0 +1,158 @@
+import { controllerLoss } from '../../losses/controller.ts';
+import { coreLossDensity } from '../../losses/core.ts';
+import { gateDrive } from '../../losses/gateDrive.ts';
+import { outputCharge } from '../../losses/outputCharge.ts';
+import { overlap } from '../../losses/overlap.ts';
+import { reverseRecovery } from '../../losses/reverseRecovery.ts';
+import { windingLoss, type Trace } from '../../losses/winding.ts';
+import type { Device } from '../../network/circuit.ts';
+import { phaseAt, type Periodic } from '../../network/periodic.ts';
+import { sampleFlow } from '../../numbers/trace.ts';
+import { flowOf } from './inputBank.ts';
+import type { ConductionMode } from './patterns.ts';
+import type { CompleteDecisions } from './stage.ts';
+
+/** The losses beyond conduction that the parts' data allow, W of the whole stage; a boost leg's by their own names. */
+export interface FurtherLosses {
+  controlSwitchOverlap?: number;
+  outputCharge?: number;
+  reverseRecovery?: number;
+  gateDrive?: number;
+  boostControlSwitchOverlap?: number;
+  boostOutputCharge?: number;
+  boostReverseRecovery?: number;
+  boostGateDrive?: number;
+  controller?: number;
+  core?: number;
+}
+
+/** A in phase 1's inductor as a switch's channel turns on and off; undefined where it never switches. */
+export function edgesOf(periodic: Periodic, device: Device): { on: number; off: number } | undefined {
+  const { network, intervals } = periodic;
+  const { phases } = network.circuit;
+  let edges: { on?: number; off?: number } = {};
+  let before: boolean | undefined;
+  let first: { conducts: boolean; current: number } | undefined;
+  let end = 0;
+  for (let part = 0; part < phases; part += 1) {
+    const phase = phaseAt(0, part, phases);
+    for (const { configuration, initial, final } of intervals) {
+      const cell = network.cell(configuration.cells[phase]!);
+      const conducts = cell.conducting.some((at) => at.device === device && !at.dead);
+      first ??= { conducts, current: initial[phase]! };
+      if (before === false && conducts) edges = { ...edges, on: initial[phase]! };
+      if (before === true && !conducts) edges = { ...edges, off: end };
+      before = conducts;
+      end = final[phase]!;
+    }
+  }
+  if (before === false && first?.conducts) edges = { ...edges, on: first.current };
+  if (before === true && first && !first.conducts) edges = { ...edges, off: end };
+  return edges.on === undefined || edges.off === undefined ? undefined : { on: edges.on, off: edges.off };
+}
+
+/** Halvings of each stretch down to the straight pieces that winding and core are told by. */
+const HALVINGS = 6;
+
+/** Phase 1's inductor current over one period. */
+function inductorTrace(periodic: Periodic): Trace {
+  const { network, intervals, repeat } = periodic;
+  const { phases } = network.circuit;
+  const time: number[] = [];
+  const value: number[] = [];
+  const sampled = intervals.map(({ configuration, duration, initial }) =>
+    sampleFlow(flowOf(network, configuration), duration, initial, HALVINGS),
+  );
+  for (let part = 0; part < phases; part += 1) {
+    const phase = phaseAt(0, part, phases);
+    intervals.forEach(({ start }, i) => {
+      const { times, states } = sampled[i]!;
+      times.forEach((at, k) => {
+        time.push(part * repeat + start + at);
+        value.push(states[k]![phase]!);
+      });
+    });
+  }
+  return { time, value };
+}
+
+/** What is measured at a corner that the further losses follow from. */
+export interface Measured {
+  periodic: Periodic;
+  mode: ConductionMode;
+  inputVoltage: number;
+  /** V across each control switch while it is off */
+  blocking: number;
+  boostBlocking: number;
+  /** A of one inductor */
+  average: number;
+  rms: number;
+  /** hot winding resistance over that at 25 °C */
+  hotter: number;
+}
+
+/**
+ * @returns the further losses, and the winding's where its AC resistance is given
+ */
+export function furtherLosses(
+  decisions: CompleteDecisions,
+  at: Measured,
+): FurtherLosses & { windingConduction?: number } {
+  const { phases, control, inductor } = decisions;
+  const frequency = 1 / at.periodic.period;
+  const leg = (
+    device: 'control' | 'boostControl',
+    controlSwitch: CompleteDecisions['controlSwitch'] | NonNullable<CompleteDecisions['boostLeg']>['controlSwitch'],
+    rectifier: CompleteDecisions['rectifier'],
+    blocking: number,
+  ) => {
+    const edges = edgesOf(at.periodic, device);
+    if (!edges || !controlSwitch) return undefined;
+    const hard = { hard: at.mode === 'CCM' && edges.on > 0, blocking, frequency };
+    const all = (loss: number | undefined): number | undefined => (loss === undefined ? undefined : phases * loss);
+    return {
+      overlap: all(overlap(controlSwitch, control, { ...edges, blocking, frequency })),
+      charge: all(outputCharge(controlSwitch, rectifier, hard)),
+      recovery: all(reverseRecovery(rectifier, hard)),
+      gate: all(gateDrive(controlSwitch, rectifier, control, frequency)),
+    };
+  };
+  const main = leg('control', decisions.controlSwitch, decisions.rectifier, at.blocking);
+  const boost =
+    decisions.topology === 'four-switch-buck-boost'
+      ? leg(
+          'boostControl',
+          decisions.boostLeg?.controlSwitch ?? decisions.controlSwitch,
+          decisions.boostLeg?.rectifier ?? decisions.rectifier,
+          at.boostBlocking,
+        )
+      : undefined;
+  const { acResistance, core } = inductor;
+  const trace = acResistance || core ? inductorTrace(at.periodic) : undefined;
+  const found: FurtherLosses & { windingConduction?: number } = {};
+  const put = (name: keyof typeof found, loss: number | undefined): void => {
+    if (loss !== undefined) found[name] = loss;
+  };
+  put('controlSwitchOverlap', main?.overlap);
+  put('outputCharge', main?.charge);
+  put('reverseRecovery', main?.recovery);
+  put('gateDrive', main?.gate);
+  put('boostControlSwitchOverlap', boost?.overlap);
+  put('boostOutputCharge', boost?.charge);
+  put('boostReverseRecovery', boost?.recovery);
+  put('boostGateDrive', boost?.gate);
+  put('controller', controllerLoss(control, at.inputVoltage));
+  if (trace && core) {
+    const perAmpere = inductor.inductance / (core.turns * core.area);
+    const flux = { time: trace.time, value: Array.from(trace.value, (current) => current * perAmpere) };
+    put('core', phases * core.volume * coreLossDensity(flux, core.steinmetz));
+  }
+  if (trace && acResistance)
+    put(
+      'windingConduction',
+      phases *
+        at.hotter *
+        windingLoss(trace, { average: at.average, rms: at.rms, dcResistance: inductor.resistance }, acResistance),
+    );
+  return found;
+}
