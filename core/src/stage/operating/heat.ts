@@ -1,4 +1,3 @@
-import type { OperatingPoint } from './operatingPoint.ts';
 import type { CompleteDecisions } from './stage.ts';
 
 /** Places of a stage that have a temperature of their own. */
@@ -102,7 +101,7 @@ export type Heat = Partial<Record<HeatPlace, number>>;
  * @param solveAt a corner with given temperatures, and what heats each place in it
  * @param ambient °C
  */
-export function settle<T extends { point: OperatingPoint | undefined; heat: Heat }>(
+export function settle<T extends { point: object | undefined; heat: Heat }>(
   decisions: CompleteDecisions,
   ambient: number,
   solveAt: (temperatures: Temperatures) => T,
