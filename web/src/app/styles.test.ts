@@ -37,6 +37,7 @@ test('every class a screen names is one of its style sheet, and none stands ther
 });
 
 test('no style of a rung is global: what is written for the whole page are elements, attributes and the packages’ names', () => {
-  const foreign = /^(?:btn|form-|invalid-|is-invalid|alert|font-monospace|table|dropdown|toast|modal|progress|nav|list-group)/u;
+  const foreign =
+    /^(?:btn|form-|invalid-|is-invalid|alert|font-monospace|table|dropdown|toast|modal|progress|nav|list-group)/u;
   expect([...defined('app/look.css')].filter((name) => !foreign.test(name))).toEqual([]);
 });

@@ -11,8 +11,8 @@ import {
   type CompleteDecisions,
   type TapeDefinition,
 } from '@yundro/core';
-import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
 import pencil from 'bootstrap-icons/icons/pencil.svg?raw';
+import { beginScrub, edit, endScrub, useDocument, useSolved } from '../stores/designStore.ts';
 import { Icon } from '../app/Icon.tsx';
 import { mark } from '../app/mark.ts';
 import { useWidth } from '../app/useWidth.ts';

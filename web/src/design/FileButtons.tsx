@@ -1,32 +1,18 @@
 import { useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
-import { writeDesignText, type Design, type Fault } from '@yundro/core';
+import { writeDesignText, type Fault } from '@yundro/core';
+import Button from 'react-bootstrap/Button';
+import { fileName, handOver } from '../app/files.ts';
 import { DesignFilePicker } from './DesignFilePicker.tsx';
 import { edit, useDocument } from '../stores/designStore.ts';
 import css from './workspace.module.css';
-import Button from 'react-bootstrap/Button';
-
-/** Saves text as a file of the browser. */
-export function download(name: string, text: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-}
-
-export function fileNameOf(design: Design): string {
-  const plain = design.name
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-|-$/gu, '');
-  return `${plain === '' ? 'design' : plain}.yundro.json`;
-}
 
 /** Hands the open design over as its file. */
 function exportOpen(): void {
   const { document: design } = useDocument.getState();
-  if (design) download(fileNameOf(design), writeDesignText(design));
+  if (!design) return;
+  const text = new Blob([writeDesignText(design)], { type: 'application/json' });
+  handOver(fileName(design.name, 'yundro.json', 'design'), text);
 }
 
 /** Export of the open design's file, and import of one into it (undo brings the old one back). */

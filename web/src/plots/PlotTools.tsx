@@ -2,10 +2,11 @@ import type { Chart } from 'chart.js';
 import type { RefObject } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import dots from 'bootstrap-icons/icons/three-dots.svg?raw';
+import { fileName, handOver } from '../app/files.ts';
 import { Icon } from '../app/Icon.tsx';
 import { say } from '../app/undoToast.tsx';
 import { csvOf, type Across, type Lane, type Range } from './model.ts';
-import { drawingOf, fileName, handOver, pictureOf } from './save.ts';
+import { drawingOf, pictureOf } from './save.ts';
 import css from './plot.module.css';
 
 interface PlotToolsProps {
@@ -62,21 +63,27 @@ export function PlotTools({ chart, title, across, lanes, shown, onWhole }: PlotT
         <Dropdown.Divider />
         <Dropdown.Item
           onClick={() =>
-            withChart(async (drawn) => handOver(fileName(title, 'png'), await pictureOf(drawn)), 'Saved as PNG.')
+            withChart(
+              async (drawn) => handOver(fileName(title, 'png', 'plot'), await pictureOf(drawn)),
+              'Saved as PNG.',
+            )
           }
         >
           Save as PNG
         </Dropdown.Item>
         <Dropdown.Item
           onClick={() =>
-            withChart(async (drawn) => handOver(fileName(title, 'svg'), await drawingOf(drawn)), 'Saved as SVG.')
+            withChart(
+              async (drawn) => handOver(fileName(title, 'svg', 'plot'), await drawingOf(drawn)),
+              'Saved as SVG.',
+            )
           }
         >
           Save as SVG
         </Dropdown.Item>
         <Dropdown.Item
           onClick={() => {
-            handOver(fileName(title, 'csv'), new Blob([csvOf(across, lanes, shown)], { type: 'text/csv' }));
+            handOver(fileName(title, 'csv', 'plot'), new Blob([csvOf(across, lanes, shown)], { type: 'text/csv' }));
             say('Saved as CSV.');
           }}
         >

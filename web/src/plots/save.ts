@@ -1,23 +1,6 @@
 import type { Chart } from 'chart.js';
 import { readInks } from './draw.ts';
 
-/** Hands something over as a file of the browser. */
-export function handOver(name: string, content: Blob): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(content);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-}
-
-export function fileName(title: string, ending: string): string {
-  const plain = title
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-|-$/gu, '');
-  return `${plain === '' ? 'plot' : plain}.${ending}`;
-}
-
 /** The plot as it is seen, on the theme's paper. */
 export function pictureOf(chart: Chart): Promise<Blob> {
   const { canvas } = chart;

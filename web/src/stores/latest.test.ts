@@ -1,8 +1,8 @@
 import { expect, test } from '@jest/globals';
+import { newDesign } from '@yundro/core';
 import { latestOnly } from '../workers/solver.ts';
 import { answers, longAnswers } from '../workers/answers.ts';
 import { drive, type Progress } from '../workers/long.ts';
-import { newDesign } from '@yundro/core';
 
 test('one job at a time, and of those asked for meanwhile only the newest', async () => {
   const started: number[] = [];

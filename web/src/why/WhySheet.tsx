@@ -3,11 +3,11 @@ import katex from 'katex';
 import 'katex/dist/katex.min.css';
 import CloseButton from 'react-bootstrap/CloseButton';
 import { formatQuantity, type Explanation } from '@yundro/core';
+import Button from 'react-bootstrap/Button';
 import { useDocument, useSolved } from '../stores/designStore.ts';
 import { askWhy, backWhy, closeWhy, useView } from '../stores/viewStore.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 import css from './why.module.css';
-import Button from 'react-bootstrap/Button';
 import { Quiet } from '../app/Quiet.tsx';
 
 function Typeset({ tex, label }: { tex: string; label: string }) {

@@ -1,8 +1,8 @@
 import { memo, useDeferredValue, useEffect } from 'react';
 import Form from 'react-bootstrap/Form';
+import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
-import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
 import { pickCorner, useDocument, useSolved, watchTapes } from '../../stores/designStore.ts';
 import { AgainstLoad } from '../stage/AgainstLoad.tsx';
 import { CornerTable } from '../stage/CornerTable.tsx';
