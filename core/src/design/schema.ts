@@ -18,7 +18,21 @@ export const MAXIMUM_BYTES = 5_000_000;
 export const FORMAT = 'yundro-design';
 export const VERSION = 1;
 
-export const decisionsSchema = object({ ...stageShape, ...controlShape });
+export const decisionsSchema = object({ ...stageShape, ...controlShape }).superRefine(
+  ({ control, controlSwitch, boostLeg }, context) => {
+    const gateVoltage = control?.gateVoltage;
+    if (gateVoltage === undefined) return;
+    const plateaus = [controlSwitch?.plateauVoltage, boostLeg?.controlSwitch?.plateauVoltage];
+    const highest = Math.max(0, ...plateaus.map((plateau) => plateau ?? 0));
+    if (highest < gateVoltage) return;
+    context.addIssue({
+      code: 'custom',
+      path: ['control', 'gateVoltage'],
+      input: gateVoltage,
+      message: `expected above the control switch's plateau voltage, ${highest} V`,
+    });
+  },
+);
 
 export const designSchema = object({
   format: z.literal(FORMAT, { error: `expected "${FORMAT}"` }),

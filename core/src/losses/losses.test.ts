@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { readDesign } from '../design/read.ts';
 import { solve } from '../solve.ts';
 import { designWith } from '../testing/designs.ts';
 import { coreLossDensity, generalisedCoefficient } from './core.ts';
@@ -227,4 +228,31 @@ test('a leg with a diode has no dead time: beside a leg with switches its diode 
   expect(boost.rectifierDuty).toBe(0);
   // its buck leg still has one, where that switches
   expect(losses(four(true), 20).losses.deadTimeConduction).toBeGreaterThan(0.001);
+});
+
+test.each<[string, object, RegExp]>([
+  [
+    'decisions.control.gateVoltage',
+    { control: { gateVoltage: 2.4 }, controlSwitch: { plateauVoltage: 2.5 } },
+    /plateau voltage, 2.5 V/u,
+  ],
+  [
+    'decisions.inductor.acResistance',
+    {
+      inductor: {
+        acResistance: [
+          [2e5, 1],
+          [1e5, 2],
+        ],
+      },
+    },
+    /places that rise/u,
+  ],
+  ['decisions.controlSwitch.gateCharge', { controlSwitch: { gateCharge: -1e-9 } }, /zero or a positive number/u],
+  ['decisions.rectifier.count', { rectifier: { kind: 'diode', count: 0 } }, /at least 1/u],
+])('%s: data that no part has are named by their place', (path, decisions, words) => {
+  const read = readDesign({ ...designWith(), decisions });
+  const faults = read.ok ? [] : read.faults;
+  expect(faults.map((fault) => fault.path)).toEqual([path]);
+  expect(`${faults[0]?.message} ${faults[0]?.expected}`).toMatch(words);
 });
