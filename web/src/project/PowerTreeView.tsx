@@ -11,6 +11,7 @@ import {
 import type { ReadableDesign } from '../api/client.ts';
 import { VERDICT_MARK } from '../margins/MarginRail.tsx';
 import css from './project.module.css';
+import { lostWords } from '../app/words.ts';
 import page from '../app/page.module.css';
 
 /** Source, stages, loads from left to right; currents and losses add up at the source. */
@@ -32,7 +33,8 @@ export function PowerTreeView({
       {tree.sources.length > 1 ? (
         <p className="font-monospace text-body-secondary">
           All sources: <span data-kind="power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads,{' '}
-          <span data-kind="power">{formatQuantity(tree.loss, 'W')}</span> lost in conduction
+          <span data-kind="power">{formatQuantity(tree.loss, 'W')}</span>{' '}
+          {lostWords(results.map(({ lossScope }) => lossScope.words))}
         </p>
       ) : null}
     </section>
@@ -68,7 +70,8 @@ function TreeSource({
         <p className="font-monospace">
           <span data-kind="power">{formatQuantity(source.outputPower, 'W')}</span> to the loads
           <br />
-          <span data-kind="power">{formatQuantity(source.loss, 'W')}</span> lost in conduction
+          <span data-kind="power">{formatQuantity(source.loss, 'W')}</span>{' '}
+          {lostWords(source.members.map((index) => results[index]?.lossScope.words))}
         </p>
         <details>
           <summary>Why?</summary>
@@ -116,7 +119,7 @@ function TreeSource({
                 </span>
                 {rail ? (
                   <small className="font-monospace" data-kind="power">
-                    {formatQuantity(rail.loss, 'W')} in conduction
+                    {formatQuantity(rail.loss, 'W')} {lostWords([result.lossScope.words])}
                   </small>
                 ) : null}
               </Link>

@@ -10,7 +10,8 @@ import {
   type SwitchStress,
 } from '@yundro/core';
 import { useWidth } from '../../app/useWidth.ts';
-import { useDocument } from '../../stores/designStore.ts';
+import { lostWords } from '../../app/words.ts';
+import { useDocument, useSolved } from '../../stores/designStore.ts';
 import { askWhy, useView } from '../../stores/viewStore.ts';
 import { focusDecision } from '../../decisions/focus.ts';
 import css from './stage.module.css';
@@ -343,6 +344,7 @@ function spread(plan: Plan, by: number): Plan {
 /** The stage drawn with its values at the corner in view: the map of the design. */
 export function Schematic({ decisions, point }: { decisions: CompleteDecisions; point: OperatingPoint }) {
   const name = useDocument((state) => state.document?.name ?? '');
+  const scope = useSolved((state) => state.result?.lossScope.words);
   const svg = useRef<SVGSVGElement>(null);
   const given = useWidth(svg, 844);
   const { topology, phases, rectifier, controlSwitch, boostLeg, outputFilter, coupling } = decisions;
@@ -540,7 +542,7 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
         {point.switchingFrequency > 0 ? ` of ${formatQuantity(1 / point.switchingFrequency, 's')}` : ''}
       </text>
       <text data-why="efficiency" className={css['cap']} data-kind="power" x={load + 84} y="164" textAnchor="end">
-        {formatQuantity(point.losses.total, 'W')} in conduction, {formatQuantity(point.efficiency, '%')}
+        {formatQuantity(point.losses.total, 'W')} {lostWords([scope])}, {formatQuantity(point.efficiency, '%')}
       </text>
     </svg>
   );

@@ -13,7 +13,7 @@ import page from '../../app/page.module.css';
 type Alternative = Compared['alternatives'][number];
 
 /** No part data yet: what the losses hold stands where they do. */
-const CONDUCTION = 'Conduction loss, nominal';
+const CONDUCTION = 'Known loss, nominal';
 
 const ZERO = 'Right-half-plane zero';
 
