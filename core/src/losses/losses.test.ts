@@ -168,6 +168,24 @@ describe('losses and heat of a stage', () => {
     expect(two.temperatures!.controlSwitch).toBeCloseTo(one.temperatures!.controlSwitch!, 6);
   });
 
+  test('a winding of AC resistance alone heats up by it, and its resistance with it', () => {
+    const inductor = {
+      inductance: 4.7e-6,
+      resistance: 0,
+      saturationCurrent: 20,
+      thermalResistance: 30,
+      acResistance: [[1e5, 0.2]],
+    };
+    const cold = at(stage({ inductor }));
+    const hot = at(stage({ inductor: { ...inductor, resistanceTemperature: 0.004 } }));
+    const temperature = hot.temperatures!.inductor!;
+    expect(temperature).toBeCloseTo(40 + 30 * hot.losses.windingConduction, 6);
+    expect(hot.losses.windingConduction / cold.losses.windingConduction).toBeCloseTo(1 + 0.004 * (temperature - 25), 6);
+    // all harmonics at one resistance: the alternating part's square times it
+    const { rms, average } = cold.inductorCurrent;
+    expect(cold.losses.windingConduction).toBeCloseTo((rms ** 2 - average ** 2) * 0.2, 9);
+  });
+
   test('what is soft-switched or has stopped loses no charge: negative valley, discontinuous, resting', () => {
     const light = { outputCurrent: { min: 0.01, max: 0.05 } };
     const negative = at({ ...full(), brief: { ...full().brief, ...light } });

@@ -52,6 +52,11 @@ export function devicesOf(decisions: CompleteDecisions): Partial<Record<HeatPlac
   };
 }
 
+/** Resistance at a temperature (°C) over that at 25 °C; as given where the temperature is not known. */
+export function hotter(coefficient: number | undefined, temperature: number | undefined): number {
+  return Math.max(0, 1 + (coefficient ?? 0) * ((temperature ?? REFERENCE) - REFERENCE));
+}
+
 /**
  * The decisions as the circuit has them: devices in parallel as one, resistances at their temperatures. The same object
  * where nothing differs from what is given.
@@ -60,8 +65,7 @@ export function effective(decisions: CompleteDecisions, temperatures: Temperatur
   const devices = devicesOf(decisions);
   const factorOf = (place: HeatPlace): number => {
     const { count, coefficient } = devices[place] ?? { count: 1, coefficient: 0 };
-    const at = temperatures[place] ?? REFERENCE;
-    return Math.max(0, 1 + coefficient * (at - REFERENCE)) / count;
+    return hotter(coefficient, temperatures[place]) / count;
   };
   const places = Object.keys(devices) as HeatPlace[];
   if (places.every((place) => factorOf(place) === 1)) return decisions;

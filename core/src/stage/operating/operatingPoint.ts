@@ -6,7 +6,7 @@ import { within, zeros, type Vector } from '../../numbers/linear.ts';
 import type { Configuration, Network } from '../../network/network.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
 import type { Region, TopologyModel } from '../../topology/index.ts';
-import { devicesOf, effective, settle, type Heat, type HeatPlace, type Temperatures } from './heat.ts';
+import { devicesOf, effective, hotter, settle, type Heat, type HeatPlace, type Temperatures } from './heat.ts';
 import { stretchesOf } from './inputBank.ts';
 import { furtherLosses, type FurtherLosses } from './mechanisms.ts';
 import {
@@ -135,7 +135,9 @@ function solveHot(
     clockingOf(hot),
     brief.outputVoltage,
   );
-  return state ? measure(state, decisions, hot, corner, brief) : { point: undefined, state: undefined, heat: {} };
+  return state
+    ? measure(state, decisions, hot, temperatures, corner, brief)
+    : { point: undefined, state: undefined, heat: {} };
 }
 
 function isFinitePoint(value: object): boolean {
@@ -224,6 +226,7 @@ function measure(
   state: SteadyState,
   given: CompleteDecisions,
   decisions: CompleteDecisions,
+  temperatures: Temperatures,
   corner: Corner,
   brief: Brief,
 ): { point: OperatingPoint; state: SteadyState; heat: Heat } {
@@ -364,7 +367,7 @@ function measure(
       boostBlocking: devices.boostControl.blocking ?? devices.boostControl.drop,
       average: inductor.average / period,
       rms: inductorRms,
-      hotter: given.inductor.resistance > 0 ? decisions.inductor.resistance / given.inductor.resistance : 1,
+      hotter: hotter(given.inductor.resistanceTemperature, temperatures.inductor),
     }),
   );
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
