@@ -247,7 +247,7 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
   await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
   const sweep = page.getByRole('region', { name: 'Light-load policies' });
   await expect(sweep.getByRole('slider', { name: /one curve for each light-load policy/iu })).toBeVisible();
-  await sweep.getByLabel('Axis').selectOption('duty');
+  await sweep.getByLabel('Axis', { exact: true }).selectOption('duty');
   await sweep.getByLabel('Quantity drawn').selectOption('outputRipple');
   await expect(sweep.getByText('at 600 mA')).toBeVisible();
   await sweep.evaluate((panel) => panel.scrollIntoView());

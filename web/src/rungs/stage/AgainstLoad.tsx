@@ -137,7 +137,7 @@ export function AgainstLoad() {
           ))}
         </Form.Select>
       </div>
-      <Working run={run} of="Solving along the axis" />
+      <Working run={run} of="The sweeps" />
       {answer ? (
         <Plot
           title={title}
