@@ -220,7 +220,24 @@ describe('losses and heat of a stage', () => {
     });
     const core = { turns: 8, area: 20e-6, volume: 1e-6, steinmetz: { k: 2, alpha: 1.4, beta: 2.5 } };
     const inductor = { inductance: 4.7e-6, resistance: 0.01, saturationCurrent: 20, core };
-    expect(solve(full({ inductor })).lossScope).toEqual({ words: 'every mechanism', leftOut: [] });
+    const whole = solve({ ...full({ inductor }), brief: { ...full().brief, efficiency: 0.8 } });
+    expect(whole.lossScope).toEqual({ words: 'every mechanism', leftOut: [] });
+    expect(whole.targets.find(({ id }) => id === 'efficiency')?.name).toBe('Efficiency, every mechanism');
+    // a dead time that no one gave leaves it open; a diode has neither dead time nor body diode to recover
+    const { deadTime: _, ...timeless } = control;
+    const open = full({ inductor });
+    const guessed = { ...open, decisions: { ...open.decisions, control: timeless } };
+    expect(solve(guessed).lossScope).toEqual({ words: 'known losses', leftOut: ['dead time'] });
+    const diode = { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01, outputCharge: 5e-9 };
+    expect(solve(full({ inductor, rectifier: diode })).lossScope).toEqual({ words: 'every mechanism', leftOut: [] });
+    const bent = {
+      ...inductor,
+      inductanceCurve: [
+        [0, 5e-6],
+        [10, 3e-6],
+      ],
+    };
+    expect(solve(full({ inductor: bent })).warnings.map(({ id }) => id)).toContain('inductance-curve');
   });
 });
 

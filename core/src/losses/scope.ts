@@ -13,31 +13,18 @@ export interface LossScope {
 type Named = Readonly<Record<string, number | undefined>>;
 
 /** Mechanisms that need data, by the names under which they stand where they are known. */
-const MECHANISMS: readonly { words: string; names: readonly string[]; synchronous?: true }[] = [
-  { words: 'switching overlap', names: ['controlSwitchOverlap', 'boostControlSwitchOverlap'] },
+const SWITCHING = { words: 'switching overlap', names: ['controlSwitchOverlap', 'boostControlSwitchOverlap'] };
+const MECHANISMS: readonly { words: string; names: readonly string[]; ofBodyDiode?: true }[] = [
+  SWITCHING,
   { words: 'output charge', names: ['outputCharge', 'boostOutputCharge'] },
-  { words: 'reverse recovery', names: ['reverseRecovery', 'boostReverseRecovery'], synchronous: true },
+  { words: 'reverse recovery', names: ['reverseRecovery', 'boostReverseRecovery'], ofBodyDiode: true },
   { words: 'gate drive', names: ['gateDrive', 'boostGateDrive'] },
-];
-const OTHERS: readonly { words: string; names: readonly string[] }[] = [
   { words: 'inductor core', names: ['core'] },
   { words: 'controller', names: ['controller'] },
 ];
 
-const known = (names: readonly string[], losses: readonly Named[]): boolean =>
-  losses.some((at) => names.some((name) => at[name] !== undefined));
-
-/** What a total holds, in a few words. @param losses of every corner solved */
-export function scopeWords(losses: readonly Named[]): string {
-  const all = [...MECHANISMS, ...OTHERS];
-  if (!all.some(({ names }) => known(names, losses))) return 'conduction only';
-  if (!known(MECHANISMS[0]!.names, losses)) return 'without switching loss';
-  const missing = all.filter(({ names }) => !known(names, losses));
-  return missing.length === 0 ? 'every mechanism' : 'known losses';
-}
-
 /**
- * @param rectifier of the stage: a synchronous one has a body diode that recovers
+ * @param rectifier of the stage: a synchronous one has a body diode that recovers, and dead times
  * @param deadTimeKnown whether the dead time was given rather than taken as 0
  * @param losses of every corner solved
  */
@@ -47,14 +34,17 @@ export function lossScope(
   losses: readonly Named[],
 ): LossScope {
   const synchronous = rectifier === 'synchronous';
-  const missing = (list: readonly { words: string; names: readonly string[]; synchronous?: true }[]): string[] =>
-    list
-      .filter((mechanism) => (synchronous || !mechanism.synchronous) && !known(mechanism.names, losses))
-      .map(({ words }) => words);
-  return {
-    words: scopeWords(losses),
-    leftOut: [...missing(MECHANISMS), ...(synchronous && !deadTimeKnown ? ['dead time'] : []), ...missing(OTHERS)],
-  };
+  const known = ({ names }: { names: readonly string[] }): boolean =>
+    losses.some((at) => names.some((name) => at[name] !== undefined));
+  const missing = MECHANISMS.filter((mechanism) => !known(mechanism) && (synchronous || !mechanism.ofBodyDiode));
+  const leftOut = [...missing.map(({ words }) => words), ...(synchronous && !deadTimeKnown ? ['dead time'] : [])];
+  return { words: scopeWords(), leftOut };
+
+  function scopeWords(): string {
+    if (!MECHANISMS.some(known)) return 'conduction only';
+    if (!known(SWITCHING)) return 'without switching loss';
+    return leftOut.length === 0 ? 'every mechanism' : 'known losses';
+  }
 }
 
 /** The same as a sentence. */

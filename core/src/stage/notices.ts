@@ -64,6 +64,12 @@ export function stageWarnings(
     });
   }
   warnings.push(...reach(brief, decisions, points), ...runaway(decisions, points));
+  if (decisions.inductor.inductanceCurve) {
+    warnings.push({
+      id: 'inductance-curve',
+      message: `The inductance over current that is given does not bend the waveforms yet: everything is solved with ${formatQuantity(decisions.inductor.inductance, 'H')} at every current.`,
+    });
+  }
   // in critical conduction the frequency is what comes out, and the inductance what sets it
   const slower = decisions.conduction === 'critical' ? 'Raise the inductance.' : 'Lower the frequency.';
   const words: Record<string, (target: Target) => string> = {

@@ -1,9 +1,9 @@
-import { scopeWords } from '../losses/scope.ts';
 import type { Brief, Design } from '../design/schema.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
 import { loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import type { StageQuantity } from './quantities/index.ts';
+import type { StageFound } from './scene.ts';
 import { allowedInputRipple, allowedOutputRipple } from './sizing/banks.ts';
 
 /** Part of the output within which it counts as the one wanted: what the search for the duty leaves. */
@@ -17,16 +17,17 @@ function lossOf(efficiency: number): number {
 /** Every target of the brief and every rating given that the stage by itself answers to. */
 export function stageTargets(
   design: Design,
-  decisions: CompleteDecisions,
-  points: readonly OperatingPoint[],
+  { decisions, operatingPoints: points, lossScope }: Pick<StageFound, 'decisions' | 'operatingPoints' | 'lossScope'>,
 ): Target<StageQuantity>[] {
-  return points.length === 0 ? [] : assessTargets(design, drafts(design.brief, decisions, points), points);
+  if (points.length === 0) return [];
+  return assessTargets(design, drafts(design.brief, decisions, points, lossScope.words), points);
 }
 
 function drafts(
   brief: Brief,
   decisions: CompleteDecisions,
   points: readonly OperatingPoint[],
+  scope: string,
 ): Draft<OperatingPoint, StageQuantity>[] {
   const { control, inductor, inputCapacitors, outputCapacitors } = decisions;
   const nominal = nearestNominal(brief.inputVoltage.nominal, points);
@@ -193,7 +194,7 @@ function drafts(
     },
     {
       id: 'efficiency',
-      name: `Efficiency, ${scopeWords(points.map(({ losses }) => ({ ...losses })))}`,
+      name: `Efficiency, ${scope}`,
       unit: '%',
       sense: 'above',
       required: brief.efficiency,

@@ -29,6 +29,11 @@ export function PlotTools({ chart, title, across, lanes, shown, onWhole }: PlotT
   const withChart = (work: (chart: Chart) => Promise<unknown>, words: string): void => {
     if (chart.current) done(work(chart.current), words);
   };
+  const contentOf = async (form: 'png' | 'svg' | 'csv', drawn: Chart): Promise<Blob> => {
+    if (form === 'png') return pictureOf(drawn);
+    if (form === 'svg') return drawingOf(drawn);
+    return new Blob([csvOf(across, lanes, shown)], { type: 'text/csv' });
+  };
   return (
     <Dropdown align="end" className={css['tools']}>
       <Dropdown.Toggle
@@ -61,34 +66,19 @@ export function PlotTools({ chart, title, across, lanes, shown, onWhole }: PlotT
           Copy values
         </Dropdown.Item>
         <Dropdown.Divider />
-        <Dropdown.Item
-          onClick={() =>
-            withChart(
-              async (drawn) => handOver(fileName(title, 'png', 'plot'), await pictureOf(drawn)),
-              'Saved as PNG.',
-            )
-          }
-        >
-          Save as PNG
-        </Dropdown.Item>
-        <Dropdown.Item
-          onClick={() =>
-            withChart(
-              async (drawn) => handOver(fileName(title, 'svg', 'plot'), await drawingOf(drawn)),
-              'Saved as SVG.',
-            )
-          }
-        >
-          Save as SVG
-        </Dropdown.Item>
-        <Dropdown.Item
-          onClick={() => {
-            handOver(fileName(title, 'csv', 'plot'), new Blob([csvOf(across, lanes, shown)], { type: 'text/csv' }));
-            say('Saved as CSV.');
-          }}
-        >
-          Save as CSV
-        </Dropdown.Item>
+        {(['png', 'svg', 'csv'] as const).map((form) => (
+          <Dropdown.Item
+            key={form}
+            onClick={() =>
+              withChart(
+                async (drawn) => handOver(fileName(title, form, 'plot'), await contentOf(form, drawn)),
+                `Saved as ${form.toUpperCase()}.`,
+              )
+            }
+          >
+            Save as {form.toUpperCase()}
+          </Dropdown.Item>
+        ))}
       </Dropdown.Menu>
     </Dropdown>
   );

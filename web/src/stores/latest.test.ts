@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { newDesign } from '@yundro/core';
-import { latestOnly } from '../workers/solver.ts';
+import { createLongAsker, latestOnly } from '../workers/solver.ts';
 import { answers, longAnswers } from '../workers/answers.ts';
 import { drive, type Progress } from '../workers/long.ts';
 
@@ -54,4 +54,35 @@ test('a long answer tells how far it is with what it has, and ends with the whol
   expect(halfway.overLoad).toHaveLength(2);
   expect(whole.overLoad.slice(0, 2)).toEqual(halfway.overLoad);
   expect(whole.overLine.length * whole.overDuty.length).toBeGreaterThan(0);
+});
+
+test('long answers: one worker serves those that end, stopping ends its own, and one that failed is not asked again', async () => {
+  const workers: { ended: number; asked: { resolve: (value: unknown) => void; reject: (error: Error) => void }[] }[] =
+    [];
+  const ask = createLongAsker(() => {
+    const worker: (typeof workers)[number] = { ended: 0, asked: [] };
+    workers.push(worker);
+    return {
+      answers: { long: () => new Promise((resolve, reject) => worker.asked.push({ resolve, reject })) },
+      end: () => (worker.ended += 1),
+    };
+  });
+  const design = newDesign('x');
+  const nothing = (): void => undefined;
+  const first = ask('sweeps', design, nothing);
+  workers[0]!.asked[0]!.resolve('whole');
+  expect(await first.answer).toBe('whole');
+  first.stop(); // too late: the worker has answered and is kept
+  const second = ask('sweeps', design, nothing);
+  expect(workers).toHaveLength(1);
+  const beside = ask('sweeps', design, nothing);
+  expect(workers).toHaveLength(2);
+  second.stop();
+  second.stop();
+  expect(workers.map(({ ended }) => ended)).toEqual([1, 0]);
+  workers[1]!.asked[0]!.reject(new Error('out of memory'));
+  await expect(beside.answer).rejects.toThrow('out of memory');
+  expect(workers[1]!.ended).toBe(1);
+  ask('sweeps', design, nothing);
+  expect(workers).toHaveLength(3);
 });

@@ -48,17 +48,46 @@ function startWorker() {
 export type LongAnswer<K extends keyof LongAnswers> =
   ReturnType<LongAnswers[K]> extends Generator<unknown, infer R> ? R : never;
 
-/** Asks a long answer in a worker of its own, which stopping ends; what it has told until then stays with the asker. */
-export function askLong<K extends keyof LongAnswers>(
-  name: K,
-  design: Design,
-  tell: (progress: Progress<LongAnswer<K>>) => void,
-): { answer: Promise<LongAnswer<K>>; stop: () => void } {
-  const { answers, end } = startWorker();
-  const told = (progress: Progress<unknown>): void => tell(progress as Progress<LongAnswer<K>>);
-  const answer = (answers.long(name, design, proxy(told)) as Promise<LongAnswer<K>>).finally(end);
-  return { answer, stop: end };
+interface LongAnswering {
+  long: (name: keyof LongAnswers, design: Design, tell: (progress: Progress<unknown>) => void) => Promise<unknown>;
 }
+
+/**
+ * Asks long answers, each in a worker of its own, which stopping ends: what it has told until then stays with the asker.
+ * One that has answered is kept for the next.
+ */
+export function createLongAsker(start: () => { answers: LongAnswering; end: () => void }) {
+  let idle: ReturnType<typeof start> | undefined;
+  return function askLong<K extends keyof LongAnswers>(
+    name: K,
+    design: Design,
+    tell: (progress: Progress<LongAnswer<K>>) => void,
+  ): { answer: Promise<LongAnswer<K>>; stop: () => void } {
+    const asked = idle ?? start();
+    idle = undefined;
+    let running = true;
+    const told = (progress: Progress<unknown>): void => tell(progress as Progress<LongAnswer<K>>);
+    const finish = (keep: boolean): void => {
+      if (!running) return;
+      running = false;
+      if (keep && !idle) idle = asked;
+      else asked.end();
+    };
+    const answer = (asked.answers.long(name, design, proxy(told)) as Promise<LongAnswer<K>>).then(
+      (found) => {
+        finish(true);
+        return found;
+      },
+      (error: unknown) => {
+        finish(false);
+        throw error;
+      },
+    );
+    return { answer, stop: () => finish(false) };
+  };
+}
+
+export const askLong = createLongAsker(startWorker);
 
 /** The worker that answers while a value moves: nothing long runs in it. */
 export const liveSolver = createAsker(startWorker, 15);

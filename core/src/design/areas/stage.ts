@@ -72,6 +72,7 @@ export const stageShape = {
     resistance: nonNegative('Ω, at 25 °C').optional(),
     resistanceTemperature: number('1/K: R = R25·(1 + a·(T − 25))').optional(),
     acResistance: curve('[Hz, Ω] rising in frequency, at 25 °C', true).optional(),
+    inductanceCurve: curve('[A, H] rising in current', true).optional(),
     core: object({
       turns: positive('turns'),
       area: positive('m²'),

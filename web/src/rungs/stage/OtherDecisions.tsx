@@ -1,18 +1,18 @@
 import { useEffect } from 'react';
 import Form from 'react-bootstrap/Form';
 import { free, hold, TAPES, tapesFor, type CompleteDecisions } from '@yundro/core';
+import { say } from '../../app/undoToast.tsx';
 import { HoldToggle } from '../../decisions/HoldToggle.tsx';
 import { edit, useDocument, watchTapes } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { BankEditor } from './BankEditor.tsx';
 import { ChoiceEditor, QuantityEditor, useOpenTape } from './DecisionEditor.tsx';
-import { groupsFor } from './rows.ts';
+import { groupsFor, type QuantityRow } from './rows.ts';
 import css from './stage.module.css';
 
 /** Every decision without a tape of its own above: by what it is about, one row each. */
 export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) {
   const [tape, openTape] = useOpenTape();
-  const known = tapesFor(decisions);
   useEffect(() => {
     watchTapes([...TAPES.map((t) => t.path), ...(tape === undefined ? [] : [tape])]);
   }, [tape]);
@@ -27,14 +27,7 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
               'options' in row ? (
                 <ChoiceEditor key={row.path} row={row} decisions={decisions} />
               ) : (
-                <QuantityEditor
-                  key={row.path}
-                  row={row}
-                  decisions={decisions}
-                  taped={known.some((t) => t.path === row.path)}
-                  tapeOpen={tape === row.path}
-                  onTape={() => openTape(row.path)}
-                />
+                <Taped key={row.path} row={row} decisions={decisions} tape={tape} openTape={openTape} />
               ),
             )}
           </div>
@@ -49,6 +42,25 @@ export function OtherDecisions({ decisions }: { decisions: CompleteDecisions }) 
   );
 }
 
+interface TapesOpen {
+  /** the path whose tape is open */
+  tape: string | undefined;
+  openTape: (path: string) => void;
+}
+
+/** A number with its tape, where it has one. */
+function Taped({ row, decisions, tape, openTape }: { row: QuantityRow; decisions: CompleteDecisions } & TapesOpen) {
+  return (
+    <QuantityEditor
+      row={row}
+      decisions={decisions}
+      taped={tapesFor(decisions).some(({ path }) => path === row.path)}
+      tapeOpen={tape === row.path}
+      onTape={() => openTape(row.path)}
+    />
+  );
+}
+
 /** A section after the output bank: fitted as the worker suggests it, or taken out. */
 function SecondStage({
   decisions,
@@ -60,16 +72,19 @@ function SecondStage({
   openTape: (path: string) => void;
 }) {
   const { outputFilter } = decisions;
-  const known = tapesFor(decisions);
   const fit = (): void => {
     const { document: design } = useDocument.getState();
     if (!design) return;
     void backgroundSolver
       .ask((solver) => solver.secondStage(design))
-      .then((suggested) => {
-        // the section was suggested for this very design
-        if (useDocument.getState().document === design) edit((now) => hold(now, 'outputFilter', suggested));
-      });
+      .then(
+        (suggested) => {
+          // the section was suggested for this very design
+          if (useDocument.getState().document === design) edit((now) => hold(now, 'outputFilter', suggested));
+          else say('The design changed meanwhile; choose the second-stage filter once more.');
+        },
+        () => say('No second-stage filter could be found for this design; it is as it was.'),
+      );
   };
   return (
     <div role="group" aria-label="Second-stage filter">
@@ -102,14 +117,7 @@ function SecondStage({
       {outputFilter ? (
         <>
           {SECTION.map((row) => (
-            <QuantityEditor
-              key={row.path}
-              row={row}
-              decisions={decisions}
-              taped={known.some((t) => t.path === row.path)}
-              tapeOpen={tape === row.path}
-              onTape={() => openTape(row.path)}
-            />
+            <Taped key={row.path} row={row} decisions={decisions} tape={tape} openTape={openTape} />
           ))}
           <BankEditor path="outputFilter.capacitors" name="Its bank" banks={outputFilter.capacitors} />
         </>
