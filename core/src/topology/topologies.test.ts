@@ -166,8 +166,6 @@ test.each(['buck', 'boost', 'inverting-buck-boost'] as const)(
 );
 
 test('every corner of any stage that could be built is solved, with its diodes as its currents say', () => {
-  // coupled windings at light load may stay unsolved, which is said: two corners of 3,000 did (docs/architecture.md)
-  const corners = { solved: 0, left: 0 };
   fc.assert(
     fc.property(anyStage, (design) => {
       const { decisions } = completeDecisions(design);
@@ -175,12 +173,7 @@ test('every corner of any stage that could be built is solved, with its diodes a
       for (const load of [brief.outputCurrent.min, brief.outputCurrent.max]) {
         const corner = { inputVoltage: brief.inputVoltage.nominal, outputCurrent: load };
         const { state, point } = solveCorner(topologyModel(decisions.topology), brief, decisions, corner);
-        if (point === undefined && decisions.coupling) {
-          corners.left += 1;
-          continue;
-        }
         expect(point).toBeDefined();
-        corners.solved += 1;
         if (state!.outOfReach) continue;
         expect(point!.outputVoltage.average / brief.outputVoltage).toBeCloseTo(1, 6);
         // a frequency that follows the load has no cause to fall at full load
@@ -192,7 +185,6 @@ test('every corner of any stage that could be built is solved, with its diodes a
     }),
     { numRuns: runs(100), seed: 20261124 },
   );
-  expect(corners.left / corners.solved).toBeLessThan(0.002);
 }, 900_000);
 
 describe('published figures', () => {
