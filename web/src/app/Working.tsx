@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import ProgressBar from 'react-bootstrap/ProgressBar';
 import type { Running } from '../workers/useAnswer.ts';
+import { Progress } from './Progress.tsx';
 import css from './page.module.css';
 
 /** What is over before this (ms) needs no bar. */
@@ -23,7 +23,7 @@ export function Working({ run, of }: { run: Running<unknown>; of: string }) {
   if (state === 'working') {
     return (
       <div className={css['working']}>
-        <ProgressBar now={part * 100} label={`${Math.round(part * 100)} %`} aria-label={of} />
+        <Progress name={of} part={part} words={`${Math.round(part * 100)} %`} />
         <Button size="sm" variant="outline-secondary" onClick={run.stop}>
           Stop
         </Button>

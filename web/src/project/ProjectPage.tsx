@@ -3,10 +3,10 @@ import { useEffect, useMemo, useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
-import ProgressBar from 'react-bootstrap/ProgressBar';
 import { useNavigate, useParams } from 'react-router';
 import { addUpTree, newDesign, type Design, type Fault, type Result } from '@yundro/core';
 import { api, type ReadableDesign, type StoredDesign } from '../api/client.ts';
+import { Progress } from '../app/Progress.tsx';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { say } from '../app/undoToast.tsx';
@@ -141,10 +141,10 @@ export function ProjectPage() {
               <p>No rail yet. Add one: with nothing but its brief it is already a complete first design.</p>
             ) : null}
             {done < readable.length ? (
-              <ProgressBar
-                now={done}
-                max={readable.length}
-                label={`${done} of ${readable.length} rails solved`}
+              <Progress
+                name="Rails solved"
+                part={done / readable.length}
+                words={`${done} of ${readable.length} rails solved`}
                 className={css['tree-progress']}
               />
             ) : null}
