@@ -46,6 +46,7 @@ class Stage:
         self.blocks = self.blocks or (self.topology.startswith("four") and diode2)
         inductance = d["inductor"]["inductance"]
         self.l = np.eye(self.n) * inductance
+        self.curve = d["inductor"].get("inductanceCurve")
         c = d.get("coupling")
         self.coupled = bool(c) and self.n > 1
         if self.coupled:
@@ -225,6 +226,9 @@ class Stage:
                 fed, feeds, r, drop, _ = paths[k]
                 u.append(fed * vi - feeds * vo - r * i[k] - drop)
             dx[on] = np.linalg.solve(self.l[np.ix_(on, on)], u)
+            if self.curve:
+                amperes, henries = zip(*self.curve)
+                dx[on] *= self.l[0, 0] / np.interp(np.abs(i[on]), amperes, henries)
         out.update(vi=vi, vo=vo, vl=vl, taken=taken)
         return dx, out
 
@@ -286,8 +290,9 @@ class Stage:
                             row = np.array([self.margins(e, paths, gates)[k][which] - at_zero for e in np.eye(self.size)])
                             watch(lambda _, y, row=row, c=at_zero: row @ y + c + 1e-9, None)
                 scale = np.full(self.size, 1e-13)
+                flow = (lambda _, y: self.rhs(y, paths)[0]) if self.curve else (lambda _, y: m @ y + offset)
                 sol = solve_ivp(
-                    lambda _, y: m @ y + offset, (t, b), x, method="DOP853", rtol=TIGHT, atol=scale,
+                    flow, (t, b), x, method="DOP853", rtol=TIGHT, atol=scale,
                     events=events or None, dense_output=measure is not None,
                 )
                 if measure is not None:

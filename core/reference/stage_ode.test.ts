@@ -59,6 +59,11 @@ const bodies = {
   controlSwitch: { onResistance: 0.008, bodyDiodeVoltage: 1.1 },
   rectifier: { kind: 'synchronous', onResistance: 0.006, bodyDiodeVoltage: 0.6 },
 };
+const curved = (...inductanceCurve: [number, number][]) => ({
+  inductor: { inductance: inductanceCurve[0]![1], resistance: 0.02, saturationCurrent: 20, inductanceCurve },
+});
+const saturating = curved([0, 4.7e-6], [4, 4.4e-6], [7, 2.6e-6], [12, 1.1e-6]);
+const swinging = curved([0.2, 60e-6], [2, 25e-6], [8, 18e-6]);
 const inverse = { coupling: { coefficient: 0.6, polarity: 'inverse' } };
 
 const cases: Case[] = [
@@ -222,6 +227,11 @@ const cases: Case[] = [
     { conductionMode: 'CCM' },
   ),
   make('two coupled phases with diodes, light load', 12, 1.2, { ...phases(2), ...inverse, ...diode }, rail, {
+    conductionMode: 'DCM',
+  }),
+
+  make('buck, saturating inductor, current through zero', 30, 0.4, { ...saturating, ...dead }, {}, {}),
+  make('boost, diode, swinging choke, light load', 24, 0.06, { ...boost, ...diode, ...swinging }, boostBrief, {
     conductionMode: 'DCM',
   }),
 ];

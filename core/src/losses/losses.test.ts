@@ -230,14 +230,14 @@ describe('losses and heat of a stage', () => {
     expect(solve(guessed).lossScope).toEqual({ words: 'known losses', leftOut: ['dead time'] });
     const diode = { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01, outputCharge: 5e-9 };
     expect(solve(full({ inductor, rectifier: diode })).lossScope).toEqual({ words: 'every mechanism', leftOut: [] });
-    const bent = {
-      ...inductor,
-      inductanceCurve: [
-        [0, 5e-6],
-        [10, 3e-6],
-      ],
-    };
-    expect(solve(full({ inductor: bent })).warnings.map(({ id }) => id)).toContain('inductance-curve');
+    const inductanceCurve = [
+      [0, 5e-6],
+      [10, 3e-6],
+    ];
+    const warned = (decisions: object): string[] =>
+      solve(full({ inductor: { ...inductor, inductanceCurve }, ...decisions })).warnings.map(({ id }) => id);
+    expect(warned({})).not.toContain('inductance-curve');
+    expect(warned({ conduction: 'critical' })).toContain('inductance-curve');
   });
 });
 

@@ -1,4 +1,5 @@
 import type { Vector } from '../numbers/linear.ts';
+import type { Bend } from './bend.ts';
 
 /**
  * A stage as a switched linear network, in the one structure that all of its topologies share: each phase's inductor
@@ -105,6 +106,8 @@ export interface Circuit {
   /** Ω, of one winding */
   windingResistance: number;
   coupling?: Coupling | undefined;
+  /** the inductance over the current, where it depends on it; windings are then not coupled */
+  bend?: Bend | undefined;
   cells: Cells;
   outputBranches: readonly Branch[];
   load: Load;

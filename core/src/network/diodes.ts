@@ -40,8 +40,8 @@ export interface FollowedState {
   discontinuous: boolean;
 }
 
-const SETTLING_PASSES = 10;
-const BISECTIONS = 14;
+const SETTLING_PASSES = 40;
+const BISECTIONS = 24;
 
 /**
  * A state and an unknown close to the periodic one: with every capacitor held at its average, the windings' currents
@@ -61,29 +61,53 @@ export function balancedGuess(
   for (let i = 0; i < BISECTIONS; i += 1) {
     const unknown = Math.sqrt(low * high);
     const schedule = scheduleOf(unknown);
-    let gained: number | undefined;
-    const amperes = schedule ? naturalCurrent(network, schedule.period) : 1;
-    for (let pass = 0; schedule && pass < SETTLING_PASSES; pass += 1) {
-      const end = new Follower(network, schedule).run(state);
-      if (!end) break;
-      gained = network.outputCharge(end) - network.outputCharge(state);
-      const next = state.slice();
-      let moved = 0;
-      for (let phase = 0; phase < phases; phase += 1) {
-        next[phase] = end[(phase + 1) % phases]!;
-        moved = Math.max(moved, Math.abs(next[phase]! - state[phase]!));
-      }
-      state = next;
-      if (moved < 1e-6 * amperes) break;
-    }
-    if (gained === undefined) high = unknown;
+    const settled = schedule && settledCurrents(network, schedule, state);
+    if (!settled) high = unknown;
     else {
+      state = settled.state;
       found = { state, unknown };
-      if (gained > 0 === range.rises) high = unknown;
+      if (settled.gained > 0 === range.rises) high = unknown;
       else low = unknown;
     }
   }
   return found;
+}
+
+/**
+ * The windings' currents that repeat with every capacitor held, and the charge that the output bank gains with them.
+ * Passes alone settle as slowly as the windings' own time constant, so each is followed by a step of Newton's method on
+ * the currents, taken where it comes nearer.
+ */
+function settledCurrents(
+  network: Network,
+  schedule: Schedule,
+  start: Vector,
+): { state: Vector; gained: number } | undefined {
+  const n = network.size;
+  const { phases } = network.circuit;
+  const enough = 1e-6 * naturalCurrent(network, schedule.period);
+  const run = (state: Vector) => {
+    const pass = new Follower(network, schedule);
+    const end = pass.run(state);
+    if (!end) return undefined;
+    const misses = Array.from({ length: phases }, (_, phase) => end[(phase + 1) % phases]! - state[phase]!);
+    const gained = network.outputCharge(end) - network.outputCharge(state);
+    return { state, pass, misses, gained, miss: Math.max(...misses.map(Math.abs)) };
+  };
+  const moved = (state: Vector, by: readonly number[]): Vector =>
+    state.map((value, i) => (i < phases ? value + by[i]! : value));
+  let at = run(start);
+  for (let round = 0; at && at.miss > enough && round < SETTLING_PASSES; round += 1) {
+    const { pass } = at;
+    const jacobian = zeros(phases * phases);
+    for (let i = 0; i < phases; i += 1)
+      for (let k = 0; k < phases; k += 1)
+        jacobian[i * phases + k] = (i === k ? 1 : 0) - pass.endByStart[((i + 1) % phases) * n + k]!;
+    const step = at.misses.slice();
+    const nearer = solveLinear(phases, jacobian, step) && run(moved(at.state, step));
+    at = nearer && nearer.miss < at.miss ? nearer : run(moved(at.state, at.misses));
+  }
+  return at;
 }
 
 /**

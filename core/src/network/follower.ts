@@ -1,3 +1,4 @@
+import { stepAt } from './bend.ts';
 import type { CellName } from './circuit.ts';
 import {
   applyInto,
@@ -43,9 +44,12 @@ const EDGE = 1e-11;
 /** A quantity that stays at or above zero while the diodes stay as they are: a current through one, or the margin of one that blocks. */
 interface Constraint {
   row: Vector;
-  /** the phase whose current it is; −1 for a margin of voltage */
   phase: number;
   tolerance: number;
+  /** what the phase does once a margin of voltage has gone */
+  turnsOn?: CellName;
+  /** the step of a bent inductance that the current goes on in; with neither, the current rests */
+  level?: number;
 }
 
 /** The voltage that the other windings' currents induce in a winding at rest, V, as a row over the state. */
@@ -106,8 +110,10 @@ export class Follower {
   private readonly amperes: number;
   private readonly volts: number;
   private readonly least: number;
+  private readonly mostEvents: number;
   private readonly signals: Signal[] = [];
   private cells: CellName[] = [];
+  private levels: number[] | undefined;
   private state: Vector = [];
   private time = 0;
   private events = 0;
@@ -126,6 +132,8 @@ export class Follower {
     this.amperes = EDGE * naturalCurrent(network, schedule.period);
     this.volts = EDGE * network.circuit.inputVoltage;
     this.least = schedule.period * 1e-13;
+    const { bend, phases } = network.circuit;
+    this.mostEvents = (MOST_EVENTS + (bend ? 4 * bend.borders.length : 0)) * (phases + 1);
     this.endByStart = identity(network.size);
     this.endByUnknown = zeros(network.size);
     this.areaByStart = zeros(network.size);
@@ -140,6 +148,8 @@ export class Follower {
     const repeatPerUnknown = schedule.periodPerUnknown / phases;
     const edges = this.placeEdges(repeat, repeatPerUnknown);
     this.state = start.slice();
+    const { bend } = network.circuit;
+    this.levels = bend && Array.from({ length: phases }, (_, phase) => stepAt(bend, start[phase]!));
     this.cells = this.resolve();
     this.rest();
     const still = zeros(n);
@@ -150,7 +160,7 @@ export class Follower {
     }
     if (!this.advance(repeat)) return undefined;
     // the end itself moves with the period
-    const { matrix, loadVoltage } = network.configuration(this.cells);
+    const { matrix, loadVoltage } = network.configuration(this.cells, this.levels);
     const slope = applyInto(n, matrix, this.state, zeros(n));
     for (let i = 0; i < n; i += 1) this.endByUnknown[i]! += slope[i]! * repeatPerUnknown;
     this.areaByUnknown += dot(n, loadVoltage, this.state) * repeatPerUnknown;
@@ -188,16 +198,17 @@ export class Follower {
   }
 
   /** The cells that signals, currents and, for a phase without current, the voltages on its diodes ask for. */
-  private resolve(): CellName[] {
+  private resolve(turning?: Constraint): CellName[] {
     const { network, state, volts, amperes } = this;
     const n = network.size;
     const cells = this.signals.map((signal, phase): CellName => {
       if (signal === 'control' || signal === 'rectifier') return signal;
+      if (turning?.phase === phase && turning.turnsOn) return turning.turnsOn;
       const current = state[phase]!;
       return current > amperes ? this.forwardOf(phase) : current < -amperes ? 'deadReverse' : 'idle';
     });
     for (let round = 0; round <= 2 * cells.length; round += 1) {
-      const configuration = network.configuration(cells);
+      const configuration = network.configuration(cells, this.levels);
       const turning = cells.findIndex((name, phase) => {
         if (name !== 'idle') return false;
         const forward = this.forwardOf(phase);
@@ -217,6 +228,7 @@ export class Follower {
     this.cells.forEach((name, phase) => {
       if (!this.network.cell(name).blocked) return;
       this.state[phase] = 0;
+      if (this.levels) this.levels[phase] = stepAt(this.network.circuit.bend!, 0);
       this.endByUnknown[phase] = 0;
       for (let k = 0; k < n; k += 1) this.endByStart[phase * n + k] = 0;
     });
@@ -227,12 +239,13 @@ export class Follower {
    * flow does: up to the moment with the old one, back from it with the new one (the saltation matrix of switched
    * systems; Aizerman and Gantmacher, 1958, recalled from memory).
    */
-  private change(perStart: Vector, perUnknown: number): void {
+  private change(perStart: Vector, perUnknown: number, turning?: Constraint): void {
     const { network, state, endByStart, endByUnknown } = this;
     const n = network.size;
-    const next = this.resolve();
-    const before = network.configuration(this.cells);
-    const after = network.configuration(next);
+    const next = this.resolve(turning);
+    const before = network.configuration(this.cells, this.levels);
+    if (turning?.level !== undefined) this.levels![turning.phase] = turning.level;
+    const after = network.configuration(next, this.levels);
     const move = (flow: Vector, sign: 1 | -1): void => {
       for (let i = 0; i < n; i += 1) {
         for (let k = 0; k < n; k += 1) endByStart[i * n + k]! += sign * flow[i]! * perStart[k]!;
@@ -260,16 +273,16 @@ export class Follower {
     const { network } = this;
     const n = network.size;
     while (to - this.time > this.least) {
-      const configuration = network.configuration(this.cells);
+      const configuration = network.configuration(this.cells, this.levels);
       const constraints = this.constraints(configuration);
       const event = this.firstEvent(configuration, constraints, to - this.time);
-      if (event && (this.events += 1) > MOST_EVENTS * (network.circuit.phases + 1)) return false;
+      if (event && (this.events += 1) > this.mostEvents) return false;
       const duration = event ? event.after : to - this.time;
       if (duration > this.least) this.carry(configuration, duration);
       this.time += duration;
       if (!this.state.every((value) => Number.isFinite(value))) return false;
       if (!event) continue;
-      const { row, phase } = event.constraint;
+      const { row, phase, turnsOn, level } = event.constraint;
       const slope = dot(n, row, applyInto(n, configuration.matrix, this.state, zeros(n)));
       const perStart = zeros(n);
       for (let k = 0; k < n; k += 1) {
@@ -277,10 +290,8 @@ export class Follower {
         perStart[k]! /= slope;
       }
       const perUnknown = -dot(n, row, this.endByUnknown) / slope;
-      if (phase >= 0) this.state[phase] = 0;
-      const stood = this.cells;
-      this.change(perStart, perUnknown);
-      if (phase < 0 && this.cells.every((name, at) => name === stood[at])) return false; // a margin that turns nothing on
+      if (!turnsOn && level === undefined) this.state[phase] = 0;
+      this.change(perStart, perUnknown, event.constraint);
     }
     this.time = to;
     return true;
@@ -316,17 +327,37 @@ export class Follower {
   private constraints(configuration: Configuration): Constraint[] {
     const { network, amperes, volts } = this;
     return this.cells.flatMap((name, phase): Constraint[] => {
-      if (!this.free(phase)) return [];
-      if (name === 'idle')
-        return restMargins(network, configuration, phase, this.forwardOf(phase)).map((row) => ({
-          row,
-          phase: -1,
-          tolerance: volts,
-        }));
+      const borders = this.borders(name, phase);
+      if (!this.free(phase)) return borders;
+      if (name === 'idle') {
+        const forward = this.forwardOf(phase);
+        const [on, back] = restMargins(network, configuration, phase, forward);
+        return [
+          { row: on!, phase, tolerance: volts, turnsOn: forward },
+          { row: back!, phase, tolerance: volts, turnsOn: 'deadReverse' },
+        ];
+      }
       const row = zeros(network.size);
       row[phase] = name === 'deadReverse' ? -1 : 1;
-      return [{ row, phase, tolerance: amperes }];
+      return [{ row, phase, tolerance: amperes }, ...borders];
     });
+  }
+
+  /** Where a phase's current leaves its step of a bent inductance. */
+  private borders(name: CellName, phase: number): Constraint[] {
+    const { network, amperes } = this;
+    const { bend } = network.circuit;
+    if (!bend || !this.levels || network.cell(name).blocked) return [];
+    const at = this.levels[phase]!;
+    const border = (side: 1 | -1): Constraint[] => {
+      const place = bend.borders[side === 1 ? at : at - 1];
+      if (place === undefined) return [];
+      const row = zeros(network.size);
+      row[phase] = -side;
+      row[network.size - 1] = side * place;
+      return [{ row, phase, tolerance: amperes, level: at + side }];
+    };
+    return [...border(1), ...border(-1)];
   }
 
   /** The first constraint to give way within a span, and when. */
@@ -368,8 +399,16 @@ export class Follower {
     let low = 0;
     let high = step;
     const start = dot(n, row, from);
-    if (start <= 0) return 0;
     let time = (step * start) / (start - dot(n, row, to));
+    if (start <= 0) {
+      // a diode that has just turned on and turns off within the sample: the parabola through its start says about when
+      const { matrix } = configuration;
+      const slope = applyInto(n, matrix, from, zeros(n));
+      const rise = dot(n, row, slope);
+      if (!(rise > 0)) return 0;
+      time = Math.min(step / 2, (-2 * rise) / dot(n, row, applyInto(n, matrix, slope, zeros(n))));
+      if (!(time > 0)) time = step / 2;
+    }
     for (let i = 0; i < 40; i += 1) {
       const state = applyInto(n, this.flow(configuration, time), from, zeros(n));
       const value = dot(n, row, state);

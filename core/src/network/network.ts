@@ -4,6 +4,8 @@ import { scaledNorm, solveLinear, zeros, type Vector } from '../numbers/linear.t
 /** The network's matrices for one switch configuration. States: phase currents, then branch states, then 1. */
 export interface Configuration {
   cells: readonly CellName[];
+  /** each phase's step of an inductance that depends on the current */
+  levels?: readonly number[] | undefined;
   matrix: Vector;
   norm: number;
   /** rows that give, from the state: voltage of the output bank's node, current into that bank */
@@ -188,12 +190,12 @@ export class Network {
     return charge;
   }
 
-  /** The matrices while phase k's switches are in state `cells[k]`. */
-  configuration(cells: readonly CellName[]): Configuration {
-    const key = cells.join();
+  /** The matrices while phase k's switches are in state `cells[k]`, and its current in step `levels[k]` of a bent inductance. */
+  configuration(cells: readonly CellName[], levels?: readonly number[]): Configuration {
+    const key = levels ? `${cells.join()};${levels.join()}` : cells.join();
     const found = this.known.get(key);
     if (found) return found;
-    const made = this.assemble(cells.slice());
+    const made = this.assemble(cells.slice(), levels?.slice());
     this.known.set(key, made);
     return made;
   }
@@ -204,7 +206,7 @@ export class Network {
     return cell;
   }
 
-  private assemble(names: CellName[]): Configuration {
+  private assemble(names: CellName[], levels: number[] | undefined): Configuration {
     const { circuit, size } = this;
     const one = size - 1;
     const matrix = zeros(size * size);
@@ -227,7 +229,7 @@ export class Network {
       row[one]! -= cell.drop;
       return row;
     });
-    const inverse = this.inverseInductance(cells);
+    const inverse = this.inverseInductance(cells, levels);
     const { phases } = circuit;
     const pull = zeros(phases);
     for (let i = 0; i < phases; i += 1) {
@@ -267,6 +269,7 @@ export class Network {
     const norm = scaledNorm(size, matrix, this.scale);
     return {
       cells: names,
+      levels,
       matrix,
       norm,
       inputCurrent,
@@ -431,8 +434,15 @@ export class Network {
   }
 
   /** Inverse of the inductance matrix over the windings that conduct; rows and columns of the others are zero. */
-  private inverseInductance(cells: readonly Cell[]): Vector {
-    const { phases, inductance, coupling } = this.circuit;
+  private inverseInductance(cells: readonly Cell[], levels: readonly number[] | undefined): Vector {
+    const { phases, inductance, coupling, bend } = this.circuit;
+    if (levels && bend) {
+      const bent = zeros(phases * phases);
+      cells.forEach((cell, phase) => {
+        if (!cell.blocked) bent[phase * phases + phase] = 1 / bend.inductances[levels[phase]!]!;
+      });
+      return bent;
+    }
     const key = cells.map((cell) => (cell.blocked ? '0' : '1')).join('');
     const found = this.inverses.get(key);
     if (found) return found;

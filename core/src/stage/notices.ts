@@ -3,7 +3,7 @@ import { AUDIBLE_LIMIT, harmonicIn } from './sizing/frequency.ts';
 import { zeroVoltageValley } from './sizing/zeroVoltage.ts';
 import { likeBranches, MOST_BRANCHES } from '../network/circuit.ts';
 import { LONGEST_DEAD_SHARE } from './operating/patterns.ts';
-import { branchOf, type CompleteDecisions } from './operating/stage.ts';
+import { branchOf, couplingOf, type CompleteDecisions } from './operating/stage.ts';
 import { devicesOf, type HeatPlace } from './operating/heat.ts';
 import type { OperatingPoint } from './operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
@@ -65,10 +65,19 @@ export function stageWarnings(
   }
   warnings.push(...reach(brief, decisions, points), ...runaway(decisions, points));
   if (decisions.inductor.inductanceCurve) {
-    warnings.push({
-      id: 'inductance-curve',
-      message: `The inductance over current that is given does not bend the waveforms yet: everything is solved with ${formatQuantity(decisions.inductor.inductance, 'H')} at every current.`,
-    });
+    const straight =
+      couplingOf(decisions) !== undefined
+        ? 'with coupled windings'
+        : decisions.conduction === 'critical'
+          ? 'in critical conduction'
+          : points.some(({ region }) => region === 'buck-boost')
+            ? 'where both legs switch'
+            : undefined;
+    if (straight)
+      warnings.push({
+        id: 'inductance-curve',
+        message: `The inductance over current that is given does not bend the waveforms ${straight}: there everything is solved with ${formatQuantity(decisions.inductor.inductance, 'H')} at every current.`,
+      });
   }
   // in critical conduction the frequency is what comes out, and the inductance what sets it
   const slower = decisions.conduction === 'critical' ? 'Raise the inductance.' : 'Lower the frequency.';

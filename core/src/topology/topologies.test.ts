@@ -10,6 +10,7 @@ import { completeDecisions } from '../stage/sizing/complete.ts';
 import { estimate, likelyOperation } from '../stage/sizing/estimate.ts';
 import { interleavedInputRms } from '../stage/sizing/inputBank.ts';
 import { anyStage, designWith, RATIOS } from '../testing/designs.ts';
+import { solve } from '../solve.ts';
 import { topologyModel } from './index.ts';
 import { runs } from '../testing/runs.ts';
 
@@ -186,6 +187,41 @@ test('every corner of any stage that could be built is solved, with its diodes a
     { numRuns: runs(100), seed: 20261124 },
   );
 }, 900_000);
+
+// a winding whose mate's diode conducts for less than a sample after each edge, and one whose currents settle over
+// hundreds of periods: both were once left out
+test.each<[Topology, number, number, object]>([
+  ['boost', 9.979, 15.38, { coefficient: 0.966, polarity: 'direct' }],
+  ['inverting-buck-boost', 19.95, 32.89, { coefficient: 0.9866, polarity: 'inverse' }],
+])('%s with tightly coupled windings at light load is solved', (topology, input, output, coupling) => {
+  const boosting = topology === 'boost';
+  const design = designWith(
+    {
+      topology,
+      phases: 2,
+      coupling,
+      lightLoad: 'diode-emulation',
+      switchingFrequency: boosting ? 133990 : 279211,
+      inductor: { inductance: boosting ? 3.865e-6 : 40.66e-6, resistance: boosting ? 0.04933 : 0.01844 },
+      controlSwitch: { onResistance: 0.02 },
+      rectifier: boosting
+        ? { kind: 'synchronous', onResistance: 0.01 }
+        : { kind: 'diode', forwardVoltage: 0.45, resistance: 0.01 },
+      outputCapacitors: [{ capacitance: boosting ? 350.9e-6 : 49.55e-6, esr: boosting ? 0.01228 : 0.01787 }],
+      control: { deadTime: 0 },
+    },
+    {
+      inputVoltage: { min: input, nominal: input, max: input },
+      outputVoltage: output,
+      outputCurrent: { min: boosting ? 0.1963 : 0.01213, max: 1 },
+    },
+  );
+  const { operatingPoints } = solve(design);
+  expect(operatingPoints.map(({ outputVoltage }) => outputVoltage.average / output)).toEqual([
+    expect.closeTo(1, 6),
+    expect.closeTo(1, 6),
+  ]);
+});
 
 describe('published figures', () => {
   // Erickson and Maksimović, Fundamentals of Power Electronics, averaged-model chapter; recalled from memory. docs/sources.md, E-1.

@@ -11,19 +11,24 @@ interface Clock {
   /** ends of the unknown, and whether more of it delivers more */
   range: { low: number; high: number; rises: boolean };
   dutyOf(unknown: number): number;
+  /** of a state found otherwise */
+  unknownOf(state: SteadyState): number;
   holds(period: number): boolean;
 }
 
 /**
  * The steady state by following every diode's own turning on and off, for what no assumed order of switch states
  * describes: coupled windings at light load, where one phase's switching drives another's resting current, and dead
- * times in which that happens. Not for critical conduction or a four-switch transition.
+ * times in which that happens; and inductances that depend on the current, whose steps are followed likewise. Not for
+ * critical conduction or a four-switch transition.
+ * @param near a state of a like circuit to start from
  */
 export function followedState(
   operation: Operation,
   network: Network,
   clocking: Clocking,
   target: number,
+  near?: SteadyState,
 ): SteadyState | undefined {
   if (operation.transition || clocking.critical) return undefined;
   const { conditions: c, forms } = operation;
@@ -33,6 +38,7 @@ export function followedState(
   for (const clock of clocksFor(operation, clocking)) {
     const scheduleOf = (unknown: number): Schedule | undefined => clock.scheduleOf(unknown);
     const guesses = [
+      () => near && { state: near.periodic.intervals[0]!.initial, unknown: clock.unknownOf(near) },
       () => ({ state: network.stateAt(target, 0), unknown: clock.guess }),
       () => ({ state: network.stateAt(target, average), unknown: clock.guess }),
       () => balancedGuess(network, scheduleOf, clock.range, target),
@@ -84,6 +90,7 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
       guess: Math.min(clocking.rectifies && Number.isFinite(stopping) ? stopping : 1, continuous),
       range: { low: 1e-4, high: Math.min(1 - (2 * dead) / length - 1e-6, continuous * 1.05), rises: true },
       dutyOf: (duty) => duty,
+      unknownOf: ({ duty }) => duty,
       holds: () => true,
     };
   };
@@ -103,6 +110,7 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
     guess: Math.max(1, (boundary / forms.dcmDuties(c).duty) ** 2),
     range: { low: 1, high: 1e6, rises: false },
     dutyOf: (length) => boundary / length,
+    unknownOf: ({ periodic }) => periodic.period / period,
     holds: (length) => length >= period * (1 - 1e-9) && length * least <= 1,
   };
   // the least frequency only where the load is light enough to have fallen to it

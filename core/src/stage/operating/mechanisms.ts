@@ -6,6 +6,7 @@ import { overlap } from '../../losses/overlap.ts';
 import { reverseRecovery } from '../../losses/reverseRecovery.ts';
 import { windingLoss, type Trace } from '../../losses/winding.ts';
 import type { Device } from '../../network/circuit.ts';
+import { linkageAt } from '../../network/bend.ts';
 import { phaseAt, type Periodic } from '../../network/periodic.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import { flowOf } from './inputBank.ts';
@@ -143,8 +144,13 @@ export function furtherLosses(
   put('boostGateDrive', boost?.gate);
   put('controller', controllerLoss(control, at.inputVoltage));
   if (trace && core) {
-    const perAmpere = inductor.inductance / (core.turns * core.area);
-    const flux = { time: trace.time, value: Array.from(trace.value, (current) => current * perAmpere) };
+    const { inductance, inductanceCurve } = inductor;
+    const linkage = (current: number): number =>
+      inductanceCurve ? linkageAt(inductanceCurve, current) : inductance * current;
+    const flux = {
+      time: trace.time,
+      value: Array.from(trace.value, (current) => linkage(current) / (core.turns * core.area)),
+    };
     put('core', phases * core.volume * coreLossDensity(flux, core.steinmetz));
   }
   if (trace && acResistance)

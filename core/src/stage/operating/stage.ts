@@ -1,5 +1,6 @@
 import type { Corner } from '../../design/corner.ts';
 import type { Brief, CapacitorBank, Decisions, Rectifier, Topology } from '../../design/schema.ts';
+import { bendOf } from '../../network/bend.ts';
 import type { Branch, Cells, Circuit, Coupling } from '../../network/circuit.ts';
 import { Network } from '../../network/network.ts';
 import { zeros } from '../../numbers/linear.ts';
@@ -185,13 +186,19 @@ export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Co
   const resistive = brief.load === 'resistive';
   const { sourceResistance = 0, sourceInductance = 0 } = brief;
   const { outputFilter, preload = 0 } = decisions;
+  const { inductance, inductanceCurve } = decisions.inductor;
+  const coupling = couplingOf(decisions);
   const circuit: Circuit = {
     phases: decisions.phases,
     period: 1 / decisions.switchingFrequency,
     inputVoltage: corner.inputVoltage,
-    inductance: decisions.inductor.inductance,
+    inductance,
     windingResistance: decisions.inductor.resistance,
-    coupling: couplingOf(decisions),
+    coupling,
+    bend:
+      inductanceCurve && !coupling
+        ? bendOf(inductanceCurve, corner.inputVoltage / (4 * inductance * decisions.switchingFrequency))
+        : undefined,
     cells,
     outputBranches: decisions.outputCapacitors.map(branchOf),
     load: {

@@ -75,13 +75,19 @@ function findIn(
       contradicted = true;
       continue;
     }
-    return { periodic: found.periodic, operation, mode: pattern.mode, duty: found.duty, outOfReach: false };
+    const state = { periodic: found.periodic, operation, mode: pattern.mode, duty: found.duty, outOfReach: false };
+    return bends(operation, network, clocking) ? followedState(operation, network, clocking, target, state) : state;
   }
   if (contradicted || network.circuit.coupling) {
     const followed = followedState(operation, network, clocking, target);
     if (followed) return followed;
   }
   return contradicted ? 'contradicted' : undefined;
+}
+
+/** Whether the inductance over the current is followed: not where the period is what comes out, nor while both legs switch. */
+export function bends(operation: Operation, network: Network, clocking: Clocking): boolean {
+  return network.circuit.bend !== undefined && !clocking.critical && !operation.transition;
 }
 
 const GOLDEN = (Math.sqrt(5) - 1) / 2;

@@ -83,8 +83,11 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
   const corners = (inductance: number): Estimate[] => sizingCorners(brief, base, inductance, pulsed);
   const unit = once(() => sizingCorners(brief, base, 1));
   const largestCurrent = once(() => Math.max(...unit().map((at) => at.inductorAverage)));
+  const curve = given.inductor?.inductanceCurve;
   const inductance = decide('inductor.inductance', given.inductor?.inductance, () =>
-    decideInductance(shape, switchingFrequency, unit, largestCurrent),
+    curve
+      ? { value: curve[0]![1], rule: 'the beginning of its curve over current' }
+      : decideInductance(shape, switchingFrequency, unit, largestCurrent),
   );
   const lightLoad = decide('lightLoad', given.lightLoad, () =>
     chooseLightLoad(brief, given, {

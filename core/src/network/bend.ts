@@ -1,0 +1,87 @@
+/**
+ * An inductance that depends on the current, as steps of constant inductance: each as wide as it may be for the current
+ * through it to follow the true curve within some hundred-thousandths, and each of the true mean, so that the flux agrees
+ * at every border. Between borders the circuit stays linear.
+ */
+export interface Bend {
+  /** A, rising: below the first, between each two, above the last */
+  borders: readonly number[];
+  /** H, one more than borders */
+  inductances: readonly number[];
+}
+
+/** Part of its value by which an inductance may change within a step. */
+const LARGEST_CHANGE = 0.005;
+const MOST_STEPS = 2000;
+
+/** H at a current: linear between a curve's points, the last value kept beyond them; the same for either sign of it. */
+export function inductanceAt(curve: readonly (readonly [number, number])[], current: number): number {
+  const at = Math.abs(current);
+  const next = curve.findIndex(([place]) => place >= at);
+  if (next < 0) return curve[curve.length - 1]![1];
+  if (next === 0) return curve[0]![1];
+  const [from, low] = curve[next - 1]!;
+  const [to, high] = curve[next]!;
+  return low + ((high - low) * (at - from)) / (to - from);
+}
+
+/** V·s: the flux linkage at a current, ∫ L di from rest. */
+export function linkageAt(curve: readonly (readonly [number, number])[], current: number): number {
+  const size = Math.abs(current);
+  let linkage = 0;
+  let from = 0;
+  for (const [place] of [...curve, [Infinity, 0] as const]) {
+    const to = Math.min(place, size);
+    if (to <= from) continue;
+    linkage += ((inductanceAt(curve, from) + inductanceAt(curve, to)) / 2) * (to - from);
+    from = to;
+  }
+  return Math.sign(current) * linkage;
+}
+
+/**
+ * @param curve A and H, rising in current
+ * @param ripple A, about the current's swing: a step is a small part of it
+ * @returns undefined where the inductance is the same everywhere
+ */
+export function bendOf(curve: readonly (readonly [number, number])[], ripple: number): Bend | undefined {
+  if (curve.every(([, inductance]) => inductance === curve[0]![1])) return undefined;
+  const from = Math.max(0, curve[0]![0]);
+  const width = Math.max(ripple / 96, (curve[curve.length - 1]![0] - from) / MOST_STEPS);
+  const borders: number[] = [];
+  const means: number[] = [];
+  for (let i = 1; i < curve.length; i += 1) {
+    const [start, before] = curve[i - 1]!;
+    const [end, after] = curve[i]!;
+    const steps =
+      before === after
+        ? 1
+        : Math.ceil(Math.max(Math.abs(Math.log(after / before)) / LARGEST_CHANGE, (end - start) / width));
+    for (let k = 0; k < steps; k += 1) {
+      borders.push(start + ((end - start) * k) / steps);
+      means.push(before + ((after - before) * (k + 0.5)) / steps);
+    }
+  }
+  borders.push(curve[curve.length - 1]![0]);
+  const first = curve[0]![1];
+  const last = curve[curve.length - 1]![1];
+  // a curve that starts at zero has no flat part about it: the border there falls away, its neighbours are of one value
+  const upper = borders[0] === 0 ? borders.slice(1) : borders;
+  const values = borders[0] === 0 ? [...means, last] : [first, ...means, last];
+  return {
+    borders: [...upper.map((border) => -border).reverse(), ...upper],
+    inductances: [...values.slice(1).reverse(), ...values],
+  };
+}
+
+/** Index of the step that a current lies in. */
+export function stepAt({ borders }: Bend, current: number): number {
+  let low = 0;
+  let high = borders.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (borders[middle]! <= current) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
