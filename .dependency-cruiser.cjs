@@ -6,13 +6,13 @@ const FLOORS = [
   ['quantity', 'numbers'],
   ['design'],
   ['explain', 'verdict', 'network', 'parts', 'losses'],
-  ['topology'],
+  ['topology', 'shelf'],
   ['area\\.ts'],
   ['stage'],
   ['step', 'source', 'smallParts'],
   ['areas\\.ts'],
   ['catalogue\\.ts', 'solve\\.ts'],
-  ['explore', 'project'],
+  ['explore', 'project', 'choice'],
   ['index\\.ts'],
 ];
 /** The same within the power stage's folder. */
@@ -40,7 +40,7 @@ function upward(root, floors) {
   );
 }
 
-/** Who may import whom: the core nothing but itself and its three packages; page, server and command only the core. */
+/** Who may import whom: the core nothing but itself and its four packages; page, server and command only the core. */
 module.exports = {
   forbidden: [
     ...upward('core/src', FLOORS),
@@ -50,7 +50,7 @@ module.exports = {
       severity: 'error',
       comment: 'The core imports nothing of interface, server or Node I/O.',
       from: { path: '^core/src', pathNot: '\\.test\\.ts$|^core/src/testing/' },
-      to: { pathNot: '^core/src|node_modules/(zod|jsonc-parser|mathjs)/' },
+      to: { pathNot: '^core/src|node_modules/(zod|jsonc-parser|mathjs|pure-rand)/' },
     },
     {
       name: 'page-server-command-apart',

@@ -5,9 +5,12 @@ import {
   parseQuantity,
   readDesignText,
   solve,
+  solveFromShelf,
   type Corner,
   type Fault,
+  type Result,
 } from '@yundro/core';
+import { partsCommand, Refusal, shelfFrom } from './shelf.ts';
 import { comparisonOf, describeComparison, describeResult } from './text.ts';
 
 /** What a command may touch: the tests give it their own. */
@@ -21,7 +24,14 @@ export interface Console {
 const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
 
   yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, check every target
+        [--shelf demo | --shelf SHELF.json]         fill the places that FILE leaves free with parts
   yundro compare FILE FILE… [--json]                solve each and put their figures side by side
+  yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
+                                                    search the demo shelf, or --shelf SHELF.json
+        [--place inductor FILE]                     rank the parts for a place of a design
+        [--export csv | --export json]              what was found, as a file
+        --import PARTS.csv --kind K                 parts read from a table, as a shelf (.s1p, .s2p: C, ESR, ESL)
+        --check SHELF.json                          whether a shelf is in order
   yundro schema                                     the JSON Schema of the design file
   yundro bench                                      the speed figures of the core
 
@@ -41,7 +51,18 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     parsed = parseArgs({
       args: [...argv],
       allowPositionals: true,
-      options: { json: { type: 'boolean' }, at: { type: 'string' }, help: { type: 'boolean', short: 'h' } },
+      options: {
+        json: { type: 'boolean' },
+        at: { type: 'string' },
+        shelf: { type: 'string' },
+        kind: { type: 'string' },
+        where: { type: 'string' },
+        place: { type: 'string' },
+        import: { type: 'string' },
+        export: { type: 'string' },
+        check: { type: 'string' },
+        help: { type: 'boolean', short: 'h' },
+      },
     });
   } catch (error) {
     return refuse(`${(error as Error).message.split('.')[0]}. "yundro --help" lists the options.`);
@@ -60,8 +81,38 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(await console.bench());
     return 0;
   }
-  if (command !== 'solve' && command !== 'compare')
-    return refuse(`"${command}" is not a command: expected solve, compare, schema or bench`);
+  if (command !== 'solve' && command !== 'compare' && command !== 'parts')
+    return refuse(`"${command}" is not a command: expected solve, compare, parts, schema or bench`);
+  const readAt = async (name: string): Promise<string> => {
+    const text = await textAt(console, name);
+    if (typeof text !== 'string') throw new Refusal(`${name}: ${text.why}`);
+    return text;
+  };
+  const refused = (error: unknown): number => {
+    if (!(error instanceof Refusal)) throw error;
+    for (const line of error.lines) console.error(`yundro: ${line}\n`);
+    return WRONG;
+  };
+  if (command === 'parts') {
+    const { shelf, kind, where, place, export: as, check } = values;
+    try {
+      const call = {
+        shelf,
+        kind,
+        where,
+        place,
+        import: values.import,
+        export: as,
+        check,
+        file,
+        json: values.json === true,
+      };
+      console.out(await partsCommand(call, readAt));
+      return 0;
+    } catch (error) {
+      return refused(error);
+    }
+  }
   if (command === 'compare') {
     if (values.at !== undefined) return refuse('compare weighs all corners and takes no --at');
     if (file === undefined || more.length === 0) return refuse('compare needs two FILEs or more');
@@ -83,16 +134,37 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   const read = await readFileAt(console, file);
   if (typeof read === 'string') return refuse(read);
   if (!read.ok) return refuseFaults(console, file, read.faults);
-  const result = solve(read.design, { at, remarks: read.remarks });
+  const options = { at, remarks: read.remarks };
+  let result: Result;
+  try {
+    result =
+      values.shelf === undefined
+        ? solve(read.design, options)
+        : solveFromShelf(read.design, (await shelfFrom(values.shelf, readAt)).parts, options);
+  } catch (error) {
+    return refused(error);
+  }
   console.out(values.json ? `${JSON.stringify(result, null, 2)}\n` : describeResult(read.design, result));
   return 0;
 }
 
 /** A design file read, or what keeps it from being read. */
 async function readFileAt(console: Console, file: string): Promise<ReturnType<typeof readDesignText> | string> {
-  let text: string;
+  const text = await textAt(console, file);
+  if (typeof text !== 'string') return `${file}: ${text.why}`;
+  if (Buffer.byteLength(text) > MAXIMUM_BYTES) {
+    return {
+      ok: false,
+      faults: [{ path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' }],
+    };
+  }
+  return readDesignText(text);
+}
+
+/** A file's text, or why there is none. */
+async function textAt(console: Console, file: string): Promise<string | { why: string }> {
   try {
-    text = await console.read(file);
+    return await console.read(file);
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     const why =
@@ -101,15 +173,8 @@ async function readFileAt(console: Console, file: string): Promise<ReturnType<ty
         : code === 'EISDIR'
           ? 'that is a folder'
           : `cannot be read (${code ?? 'unknown'})`;
-    return `${file}: ${why}`;
+    return { why };
   }
-  if (Buffer.byteLength(text) > MAXIMUM_BYTES) {
-    return {
-      ok: false,
-      faults: [{ path: '', message: 'the file is over 5 MB', expected: 'a design file of at most 5 MB' }],
-    };
-  }
-  return readDesignText(text);
 }
 
 function refuseFaults(console: Console, file: string, faults: readonly Fault[]): number {

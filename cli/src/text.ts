@@ -6,8 +6,10 @@ import {
   TOPOLOGY_WORDS,
   type Alternative,
   type Design,
+  type OperatingPoint,
   type QuantityId,
   type Result,
+  type ShelfResultOf,
   type Unit,
 } from '@yundro/core';
 
@@ -32,7 +34,8 @@ export function describeResult(design: Design, result: Result): string {
     'Decisions',
   ];
   const { decisions } = result;
-  const rule = (path: string): string => result.decided.find((d) => d.path === path)?.rule ?? 'held';
+  const rule = (path: string): string =>
+    result.decided.find((d) => d.path === path || path.startsWith(`${d.path}.`))?.rule ?? 'held';
   const banks = (list: typeof decisions.outputCapacitors): string =>
     list.map((bank) => `${bank.count} × ${value(bank.capacitance, 'F')}`).join(' + ');
   const rows: [string, string, string][] = [
@@ -76,6 +79,29 @@ export function describeResult(design: Design, result: Result): string {
       `  ${MARK[t.verdict]} ${t.name.padEnd(28)} ${value(t.predicted, t.unit).padStart(9)} ${sense} ${value(t.required, t.unit).padEnd(9)} ${t.verdict.padEnd(9)} at ${where}` +
         (t.verdict === 'missed' && t.held.length > 0 ? `; let go of ${t.held.join(' or ')}` : ''),
     );
+  }
+  if ('places' in result) {
+    lines.push('', 'Parts');
+    for (const { place, parts, words } of (result as ShelfResultOf).places)
+      lines.push(
+        `  ${place.padEnd(18)} ${(parts.map(({ id, count }) => `${count} × ${id}`).join(' + ') || 'none').padEnd(44)} ${words}`,
+      );
+  }
+  const full = result.operatingPoints.reduce<OperatingPoint | undefined>(
+    (best, at) =>
+      at.inputVoltage === design.brief.inputVoltage.nominal && (!best || at.outputCurrent > best.outputCurrent)
+        ? at
+        : best,
+    undefined,
+  );
+  if (full) {
+    lines.push('', `Losses at ${value(full.inputVoltage, 'V')}, ${value(full.outputCurrent, 'A')}`);
+    const { total, ...each } = full.losses;
+    for (const [name, loss] of Object.entries(each).sort(([, a], [, b]) => b - a))
+      lines.push(`  ${name.padEnd(28)} ${value(loss, 'W').padStart(9)}`);
+    lines.push(`  ${'total'.padEnd(28)} ${value(total, 'W').padStart(9)}`);
+    for (const [name, temperature] of Object.entries(full.temperatures ?? {}))
+      lines.push(`  ${`temperature of ${name}`.padEnd(28)} ${value(temperature, '°C').padStart(9)}`);
   }
   const { linearRegulator } = result;
   lines.push(

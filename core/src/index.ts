@@ -79,3 +79,12 @@ export {
   type TapeDefinition,
   type TapeStretch,
 } from './explore/tape.ts';
+export { chooseParts, PLACES, type Choice, type Chosen, type Place } from './choice/choose.ts';
+export { loadProfile, type LoadShare } from './choice/profile.ts';
+export { demoShelf, offered, readPart, readShelfText, writeShelfText, type Shelf } from './shelf/shelf.ts';
+export { PART_KINDS, type Part, type PartKind } from './shelf/part.ts';
+export { parseWhere, type Where } from './shelf/where.ts';
+export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
+export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
+export { fitCapacitor, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
+export { rankPlace, type Ranked } from './choice/rank.ts';

@@ -14,19 +14,24 @@ export interface Fault {
 export type ReadResult = { ok: true; design: Design; remarks: Fault[] } | { ok: false; faults: Fault[] };
 
 const FORBIDDEN_KEYS: ReadonlySet<string> = new Set(['__proto__', 'constructor', 'prototype']);
-const MOST_FAULTS = 20;
+/** Faults that are named at once. */
+export const FAULTS = 20;
 
 /** Reads the text of a design file. Never throws; the faults name the place, the value and what was expected. */
 export function readDesignText(text: string): ReadResult {
   // every character is at least one byte, so this never refuses a file that is small enough
   if (text.length > MAXIMUM_BYTES) return oneFault('', 'the file is over 5 MB', 'a design file of at most 5 MB');
-  let value: unknown;
+  const json = jsonOf(text);
+  return json.ok ? readDesign(json.value) : json;
+}
+
+/** The value of a JSON text, or where it is none. */
+export function jsonOf(text: string): { ok: true; value: unknown } | { ok: false; faults: Fault[] } {
   try {
-    value = JSON.parse(text.replace(/^\uFEFF/u, ''));
+    return { ok: true, value: JSON.parse(text.replace(/^\uFEFF/u, '')) };
   } catch {
     return oneFault('', `not JSON: ${locateJsonError(text)}`, 'one JSON object');
   }
-  return readDesign(value);
 }
 
 /** Checks a value that came from JSON (a file, a request, the database) against the design file's schema. */
@@ -50,14 +55,7 @@ export function readDesign(value: unknown): ReadResult {
     );
   }
   const parsed = designSchema.safeParse(current, { reportInput: true });
-  if (!parsed.success) {
-    const faults = new Map<string, Fault>();
-    for (const issue of parsed.error.issues) {
-      const fault = faultOf(issue, current);
-      if (!faults.has(fault.path)) faults.set(fault.path, fault);
-    }
-    return { ok: false, faults: [...faults.values()].slice(0, MOST_FAULTS) };
-  }
+  if (!parsed.success) return { ok: false, faults: faultsOf(parsed.error.issues, current) };
   return { ok: true, design: parsed.data, remarks: unknownKeys(parsed.data, designSchema, []) };
 }
 
@@ -66,8 +64,18 @@ export function writeDesignText(design: Design): string {
   return `${JSON.stringify(design, null, 2)}\n`;
 }
 
-function oneFault(path: string, message: string, expected: string): ReadResult {
+function oneFault(path: string, message: string, expected: string): { ok: false; faults: Fault[] } {
   return { ok: false, faults: [{ path, message, expected }] };
+}
+
+/** What a schema found wrong, one fault a place, {@link FAULTS} at most. */
+export function faultsOf(issues: readonly z.core.$ZodIssue[], root: unknown): Fault[] {
+  const faults = new Map<string, Fault>();
+  for (const issue of issues) {
+    const fault = faultOf(issue, root);
+    if (!faults.has(fault.path)) faults.set(fault.path, fault);
+  }
+  return [...faults.values()].slice(0, FAULTS);
 }
 
 function faultOf(issue: z.core.$ZodIssue, root: unknown): Fault {

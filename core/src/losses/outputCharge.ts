@@ -1,4 +1,10 @@
+import { along } from '../numbers/along.ts';
 import type { RectifierValues, SwitchValues } from './values.ts';
+
+/** C of a device at a voltage: by its curve where it brings one, else the charge given for the voltage in use. */
+function chargeAt(device: SwitchValues | RectifierValues, voltage: number): number | undefined {
+  return device.outputChargeCurve ? along(device.outputChargeCurve, voltage) : device.outputCharge;
+}
 
 /**
  * Energy of the output charges that a hard turn-on dissipates, W of one leg: f·½·Vb·(n_c·Q_c + n_r·Q_r). Only where the
@@ -11,8 +17,9 @@ export function outputCharge(
   rectifier: RectifierValues,
   { hard, blocking, frequency }: { hard: boolean; blocking: number; frequency: number },
 ): number | undefined {
-  if (control.outputCharge === undefined && rectifier.outputCharge === undefined) return undefined;
-  const charge =
-    (control.count ?? 1) * (control.outputCharge ?? 0) + (rectifier.count ?? 1) * (rectifier.outputCharge ?? 0);
+  const first = chargeAt(control, blocking);
+  const second = chargeAt(rectifier, blocking);
+  if (first === undefined && second === undefined) return undefined;
+  const charge = (control.count ?? 1) * (first ?? 0) + (rectifier.count ?? 1) * (second ?? 0);
   return hard ? 0.5 * frequency * blocking * charge : 0;
 }

@@ -1,3 +1,5 @@
+import { along } from '../numbers/along.ts';
+
 /**
  * An inductance that depends on the current, as steps of constant inductance: each as wide as it may be for the current
  * through it to follow the true curve within some hundred-thousandths, and each of the true mean, so that the flux agrees
@@ -10,19 +12,18 @@ export interface Bend {
   inductances: readonly number[];
 }
 
-/** Part of its value by which an inductance may change within a step. */
-const LARGEST_CHANGE = 0.005;
+/**
+ * Part of the swing by which a current may leave the true one within a step. In a step of width w of a slope s of the
+ * inductance L the two part by s·w²/(8·L) at most.
+ */
+const APART = 4e-5;
+/** Steps that the swing is told by at most. */
+const FINEST = 64;
 const MOST_STEPS = 2000;
 
 /** H at a current: linear between a curve's points, the last value kept beyond them; the same for either sign of it. */
 export function inductanceAt(curve: readonly (readonly [number, number])[], current: number): number {
-  const at = Math.abs(current);
-  const next = curve.findIndex(([place]) => place >= at);
-  if (next < 0) return curve[curve.length - 1]![1];
-  if (next === 0) return curve[0]![1];
-  const [from, low] = curve[next - 1]!;
-  const [to, high] = curve[next]!;
-  return low + ((high - low) * (at - from)) / (to - from);
+  return along(curve, Math.abs(current));
 }
 
 /** V·s: the flux linkage at a current, ∫ L di from rest. */
@@ -41,22 +42,20 @@ export function linkageAt(curve: readonly (readonly [number, number])[], current
 
 /**
  * @param curve A and H, rising in current
- * @param ripple A, about the current's swing: a step is a small part of it
+ * @param swing A, of the current: a step is a small part of it
  * @returns undefined where the inductance is the same everywhere
  */
-export function bendOf(curve: readonly (readonly [number, number])[], ripple: number): Bend | undefined {
+export function bendOf(curve: readonly (readonly [number, number])[], swing: number): Bend | undefined {
   if (curve.every(([, inductance]) => inductance === curve[0]![1])) return undefined;
-  const from = Math.max(0, curve[0]![0]);
-  const width = Math.max(ripple / 96, (curve[curve.length - 1]![0] - from) / MOST_STEPS);
+  const least = Math.max(swing / FINEST, (curve[curve.length - 1]![0] - curve[0]![0]) / MOST_STEPS);
   const borders: number[] = [];
   const means: number[] = [];
   for (let i = 1; i < curve.length; i += 1) {
     const [start, before] = curve[i - 1]!;
     const [end, after] = curve[i]!;
-    const steps =
-      before === after
-        ? 1
-        : Math.ceil(Math.max(Math.abs(Math.log(after / before)) / LARGEST_CHANGE, (end - start) / width));
+    const slope = Math.abs(after - before) / (end - start);
+    const width = Math.max(least, Math.sqrt((8 * APART * swing * Math.min(before, after)) / slope));
+    const steps = slope === 0 ? 1 : Math.ceil((end - start) / width);
     for (let k = 0; k < steps; k += 1) {
       borders.push(start + ((end - start) * k) / steps);
       means.push(before + ((after - before) * (k + 0.5)) / steps);

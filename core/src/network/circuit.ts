@@ -106,7 +106,9 @@ export interface Circuit {
   /** Ω, of one winding */
   windingResistance: number;
   coupling?: Coupling | undefined;
-  /** the inductance over the current, where it depends on it; windings are then not coupled */
+  /** A and H: the inductance over the current, where it depends on it; windings are then not coupled */
+  curve?: readonly (readonly [number, number])[] | undefined;
+  /** the same in steps, once the current's swing is about known */
   bend?: Bend | undefined;
   cells: Cells;
   outputBranches: readonly Branch[];

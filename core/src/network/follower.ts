@@ -100,6 +100,43 @@ export function naturalCurrent(network: Network, period: number): number {
   return (inputVoltage * period) / inductance;
 }
 
+/** Terms of the state's Taylor series, and the norm times a span that they reach to rounding. */
+const SERIES_TERMS = 12;
+const SERIES_REACH = 0.5;
+
+function valueOf(polynomial: readonly number[], at: number): number {
+  let value = 0;
+  for (let k = polynomial.length - 1; k >= 0; k -= 1) value = value * at + polynomial[k]!;
+  return value;
+}
+
+/** Where a polynomial first falls through zero before an end; Newton's method kept inside its bracket. */
+function firstFall(polynomial: readonly number[], end: number, tolerance: number): number | undefined {
+  const step = end / SAMPLES;
+  for (let i = 1; i <= SAMPLES; i += 1) {
+    if (valueOf(polynomial, step * i) >= -tolerance) continue;
+    let low = step * (i - 1);
+    let high = step * i;
+    const [start = 0, rise = 0, bend = 0] = polynomial;
+    if (low === 0 && start <= 0 && !(rise > 0)) return 0;
+    // from a start at zero that first rises, the parabola says about where it comes back
+    let at = low === 0 && start <= 0 ? Math.min(high, -rise / bend) : (low + high) / 2;
+    for (let round = 0; round < 60; round += 1) {
+      if (!(at > low && at < high)) at = (low + high) / 2;
+      const value = valueOf(polynomial, at);
+      if (value > 0) low = at;
+      else high = at;
+      let slope = 0;
+      for (let k = polynomial.length - 1; k >= 1; k -= 1) slope = slope * at + k * polynomial[k]!;
+      const next = at - value / slope;
+      if (Math.abs(next - at) <= 1e-14 * step) return next;
+      at = next;
+    }
+    return at;
+  }
+  return undefined;
+}
+
 /**
  * Follows the diodes through one repeating part from a state, exactly: each stretch by its matrix exponential, each
  * turning on or off at the root of the quantity that decides it, and with it the derivatives of the end.
@@ -369,6 +406,13 @@ export class Follower {
     if (constraints.length === 0) return undefined;
     const { network } = this;
     const n = network.size;
+    // between two borders the current is all but straight: the nearest by that is looked for first, and nothing beyond
+    const ahead = Math.min(span, 1.5 * this.straightTo(configuration, constraints));
+    const series = configuration.norm * ahead < SERIES_REACH ? this.seriesOf(configuration) : undefined;
+    if (series && ahead > this.least) {
+      const event = this.firstInSeries(series, constraints, ahead);
+      if (event || ahead === span) return event;
+    }
     const step = span / SAMPLES;
     const phi = this.flow(configuration, step);
     let from = this.state;
@@ -385,6 +429,47 @@ export class Follower {
       from = to;
     }
     return undefined;
+  }
+
+  /** s after which the first border of a bent inductance is met if the current goes on as it starts; Infinity without one. */
+  private straightTo(configuration: Configuration, constraints: readonly Constraint[]): number {
+    const n = this.network.size;
+    let first = Infinity;
+    for (const { row, phase, level } of constraints) {
+      if (level === undefined) continue;
+      const fall = -row[phase]! * dot(n, configuration.matrix.slice(phase * n, phase * n + n), this.state);
+      if (fall > 0) first = Math.min(first, Math.max(0, dot(n, row, this.state)) / fall);
+    }
+    return first;
+  }
+
+  /** The state's Taylor coefficients, Aᵏ·x/k!. */
+  private seriesOf({ matrix }: Configuration): Vector[] {
+    const n = this.network.size;
+    const terms = [this.state];
+    for (let k = 1; k <= SERIES_TERMS; k += 1) {
+      const next = applyInto(n, matrix, terms[k - 1]!, zeros(n));
+      for (let i = 0; i < n; i += 1) next[i]! /= k;
+      terms.push(next);
+    }
+    return terms;
+  }
+
+  /** The first constraint to give way within a span that the series reaches. */
+  private firstInSeries(
+    terms: readonly Vector[],
+    constraints: readonly Constraint[],
+    span: number,
+  ): { constraint: Constraint; after: number } | undefined {
+    const n = this.network.size;
+    let first: { constraint: Constraint; after: number } | undefined;
+    for (const constraint of constraints) {
+      const { row, tolerance } = constraint;
+      const polynomial = terms.map((term) => dot(n, row, term));
+      const after = firstFall(polynomial, first?.after ?? span, tolerance);
+      if (after !== undefined) first = { constraint, after };
+    }
+    return first;
   }
 
   private flow(configuration: Configuration, duration: number): Vector {

@@ -59,6 +59,25 @@ export function bulkFor(voltage: number): CapacitorBank {
   return ofClass(BULK, voltage);
 }
 
+/** A capacitor that can be had, and what one costs beside the others. */
+export interface StockItem {
+  bank: CapacitorBank;
+  cost: number;
+}
+
+/** What a bank is made of: for the edges, for charge, and for damping the source. Each list may be empty. */
+export interface BankStock {
+  ceramics: readonly StockItem[];
+  bulks: readonly StockItem[];
+  dampings: readonly StockItem[];
+}
+
+/** One usual part of each kind for a bias, V. */
+export function usualStock(voltage: number): BankStock {
+  const one = (bank: CapacitorBank): StockItem[] => [{ bank, cost: 1 }];
+  return { ceramics: one(ceramicFor(voltage)), bulks: one(bulkFor(voltage)), dampings: one(dampingFor(voltage)) };
+}
+
 /** Electrolytic of one class: F and Ω that it has by bias. Its resistance is what damps the source's leads. */
 const DAMPING: readonly CapacitorClass[] = [
   { bias: 6, rating: 16, part: { capacitance: 330e-6, esr: 0.08, esl: 6e-9, rippleCurrentRating: 0.8 } },

@@ -1,5 +1,6 @@
 import type { Brief, Design } from '../design/schema.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
+import type { HeatPlace } from './operating/heat.ts';
 import { loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import type { StageQuantity } from './quantities/index.ts';
@@ -192,6 +193,20 @@ function drafts(
       levers: ['boostLeg.rectifier.voltageRating'],
       quantity: 'boostRectifierBlocking',
     },
+    ...JUNCTIONS.map(({ place, name, levers, quantity }): Draft<OperatingPoint, StageQuantity> => ({
+      id: `${place}Temperature`,
+      name,
+      unit: '°C',
+      sense: 'below',
+      // where its heat does not settle, a warning says so
+      required: points.some((point) => point.temperatures?.[place] !== undefined)
+        ? brief.junctionTemperature
+        : undefined,
+      predict: (point) => point.temperatures![place]!,
+      applies: (point) => point.temperatures?.[place] !== undefined,
+      levers,
+      quantity,
+    })),
     {
       id: 'efficiency',
       name: `Efficiency, ${scope}`,
@@ -206,6 +221,34 @@ function drafts(
     },
   ];
 }
+
+/** The places with a junction that the brief's limit is for. */
+const JUNCTIONS = [
+  {
+    place: 'controlSwitch',
+    name: 'Control switch junction',
+    levers: ['controlSwitch', 'switchingFrequency', 'phases'],
+    quantity: 'temperatureControl',
+  },
+  {
+    place: 'rectifier',
+    name: 'Rectifier junction',
+    levers: ['rectifier', 'phases'],
+    quantity: 'temperatureRectifier',
+  },
+  {
+    place: 'boostControlSwitch',
+    name: 'Boost switch junction',
+    levers: ['boostLeg.controlSwitch', 'controlSwitch', 'switchingFrequency'],
+    quantity: 'temperatureBoostControl',
+  },
+  {
+    place: 'boostRectifier',
+    name: 'Boost rectifier junction',
+    levers: ['boostLeg.rectifier', 'rectifier'],
+    quantity: 'temperatureBoostRectifier',
+  },
+] as const satisfies readonly { place: HeatPlace; name: string; levers: string[]; quantity: StageQuantity }[];
 
 /** The duty that a limit speaks of: a four-switch stage’s boost leg takes over where its buck leg reaches its own. */
 function switchingDuty({ region, duty, boostDuty }: OperatingPoint): number {

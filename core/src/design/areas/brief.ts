@@ -40,4 +40,25 @@ export const briefSchema = object({
     .optional()
     .meta({ description: 'bands of frequency that the switching and its harmonics should stay out of' }),
   inputFuse: positive('rating of the fuse at the source, A').optional(),
+  maximumHeight: positive('height that is left for parts, m').optional(),
+  controller: object({
+    passThrough: z.boolean().optional(),
+    spreadSpectrum: z.boolean().optional(),
+    powerGood: z.boolean().optional(),
+    externalCompensation: z.boolean().optional(),
+    synchronisable: z.boolean().optional(),
+    softStart: z.boolean().optional(),
+    accuracy: fraction('of the reference').optional(),
+    quiescentCurrent: positive('A').optional(),
+  })
+    .optional()
+    .meta({ description: 'what is wished for in a controller' }),
+  loadProfile: z
+    .array(object({ current: nonNegative('A'), share: positive('part of the time; made to add up to 1') }), {
+      error: 'expected a list of loads',
+    })
+    .min(1, { error: 'expected at least one load' })
+    .max(20, { error: 'expected at most 20 loads' })
+    .optional()
+    .meta({ description: 'loads and how much of the time each is drawn' }),
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { positive, nonNegative, fraction, choice, object } from './fields.ts';
+import { positive, nonNegative, fraction, choice, name, object } from './fields.ts';
 
 /** Decisions about the controller and its compensation. */
 export const controlShape = {
@@ -21,6 +21,7 @@ export const controlShape = {
     driverPullUpResistance: nonNegative('Ω').optional(),
     driverPullDownResistance: nonNegative('Ω').optional(),
     quiescentCurrent: nonNegative('A, drawn from the input').optional(),
+    partId: name(120).optional(),
   }).optional(),
   compensator: object({
     amplifier: choice(['op-amp', 'ota'], 'error amplifier').optional(),

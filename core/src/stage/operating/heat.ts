@@ -7,8 +7,9 @@ export type Temperatures = Partial<Record<HeatPlace, number>>;
 
 /** °C at which data sheets give a resistance. */
 const REFERENCE = 25;
-/** K within which heat and resistance have settled, and the passes after which they do not. */
-const SETTLED = 1e-8;
+/** K within which heat and resistance have settled (a few millionths of a resistance), where the next pass is likely to be the last, and the passes after which they do not settle. */
+const SETTLED = 1e-3;
+const NEARLY = 1;
 const MOST_PASSES = 60;
 /** K above the ambient past which a place has run away: nothing that is sold is whole there. */
 const BEYOND = 2000;
@@ -95,53 +96,64 @@ export function effective(decisions: CompleteDecisions, temperatures: Temperatur
   };
 }
 
-/** W that heats one device of each place. */
-export type Heat = Partial<Record<HeatPlace, number>>;
+/** W that heats one device of each place, and the part of it that rises with its resistance. */
+export type Heat = Partial<Record<HeatPlace, { total: number; conduction: number }>>;
 
 /**
  * Solves a corner with heat and resistance settled on each other: each pass solves with the temperatures that the last
- * one's losses give, taken further by each place's own secant. Losses that rise with temperature faster than the heat
- * can leave do not settle: that place has run away, keeps its resistance as given and has no temperature.
- * @param solveAt a corner with given temperatures, and what heats each place in it
+ * one's losses give, taken further by each place's own gain. Losses that rise with temperature faster than the heat can
+ * leave do not settle: that place has run away, keeps its resistance as given and has no temperature.
  * @param ambient °C
+ * @param solveAt a corner with given temperatures, and what heats each place in it; `whole` where the pass may be the
+ * last and all of it is wanted
  */
-export function settle<T extends { point: object | undefined; heat: Heat }>(
+export function settle<T extends { point: object | undefined; state: object | undefined; heat: Heat; whole: boolean }>(
   decisions: CompleteDecisions,
   ambient: number,
-  solveAt: (temperatures: Temperatures) => T,
+  solveAt: (temperatures: Temperatures, whole: boolean) => T,
 ): { solved: T; temperatures: Temperatures } {
   const devices = devicesOf(decisions);
   const places = (Object.keys(devices) as HeatPlace[]).filter((place) => devices[place]!.resistance !== undefined);
   const gone = new Set<HeatPlace>();
   for (;;) {
     const alive = places.filter((place) => !gone.has(place));
+    const bends = alive.filter((place) => devices[place]!.coefficient !== 0);
     let at: Temperatures = Object.fromEntries(alive.map((place) => [place, ambient]));
     let last: { at: Temperatures; gives: Temperatures } | undefined;
     let ran: HeatPlace | undefined;
+    // the first pass is whole for what it leaves to the others, the second hardly ever the last
+    let whole = true;
     for (let pass = 0; ran === undefined; pass += 1) {
-      const solved = solveAt(at);
-      if (!solved.point) return { solved, temperatures: {} };
+      const solved = solveAt(at, whole);
+      if (!solved.state || (solved.whole && !solved.point)) return { solved, temperatures: {} };
+      const { heat } = solved;
       const gives: Temperatures = Object.fromEntries(
-        alive.map((place) => [place, ambient + devices[place]!.resistance! * (solved.heat[place] ?? 0)]),
+        alive.map((place) => [place, ambient + devices[place]!.resistance! * (heat[place]?.total ?? 0)]),
       );
-      const bends = alive.filter((place) => devices[place]!.coefficient !== 0);
-      const miss = (place: HeatPlace): number => Math.abs(gives[place]! - at[place]!);
-      if (bends.every((place) => miss(place) <= SETTLED)) return { solved, temperatures: gives };
-      const hottest = bends.reduce((worst, place) => (gives[place]! > gives[worst]! ? place : worst));
+      const miss = bends.reduce((most, place) => Math.max(most, Math.abs(gives[place]! - at[place]!)), 0);
+      if (miss <= SETTLED && solved.whole) return { solved, temperatures: gives };
+      const hottest = bends.reduce((worst, place) => (gives[place]! > gives[worst]! ? place : worst), bends[0]!);
       if (pass >= MOST_PASSES || gives[hottest]! > ambient + BEYOND) ran = hottest;
       const { at: from, gives: gave } = last ?? {};
       last = { at, gives };
-      at = Object.fromEntries(
-        alive.map((place) => [place, further(last!.at[place]!, gives[place]!, from?.[place], gave?.[place])]),
-      );
+      const gainOf = (place: HeatPlace): number =>
+        from && from[place] !== last!.at[place]
+          ? (gives[place]! - gave![place]!) / (last!.at[place]! - from[place]!)
+          : expectedGain(devices[place]!, heat[place]?.conduction ?? 0, last!.at[place]!);
+      at = Object.fromEntries(alive.map((place) => [place, further(last!.at[place]!, gives[place]!, gainOf(place))]));
+      whole = pass > 0 && miss < NEARLY;
     }
     gone.add(ran);
   }
 }
 
-/** The secant's step towards what gives itself, where the gain between passes is below one; else the pass's own answer. */
-function further(at: number, gives: number, before: number | undefined, gave: number | undefined): number {
-  if (before === undefined || gave === undefined || at === before) return gives;
-  const gain = (gives - gave) / (at - before);
+/** K that a place grows hotter by for each K it is taken to be hotter: its conduction rises with its resistance. */
+function expectedGain({ resistance, coefficient }: Device, conduction: number, temperature: number): number {
+  const factor = 1 + coefficient * (temperature - REFERENCE);
+  return factor > 0 ? ((resistance ?? 0) * conduction * coefficient) / factor : 0;
+}
+
+/** The step towards what gives itself, where the gain between passes is below one; else the pass's own answer. */
+function further(at: number, gives: number, gain: number): number {
   return gain > -1 && gain < 0.95 ? at + (gives - at) / (1 - gain) : gives;
 }

@@ -52,8 +52,9 @@ export function edgesOf(periodic: Periodic, device: Device): { on: number; off: 
   return edges.on === undefined || edges.off === undefined ? undefined : { on: edges.on, off: edges.off };
 }
 
-/** Halvings of each stretch down to the straight pieces that winding and core are told by. */
-const HALVINGS = 6;
+/** Halvings of each stretch down to the straight pieces that winding and core are told by: where inductances beside the windings may ring, and where the current is all but straight. */
+const HALVINGS_RINGING = 6;
+const HALVINGS = 4;
 
 /** Phase 1's inductor current over one period. */
 function inductorTrace(periodic: Periodic): Trace {
@@ -61,8 +62,13 @@ function inductorTrace(periodic: Periodic): Trace {
   const { phases } = network.circuit;
   const time: number[] = [];
   const value: number[] = [];
-  const sampled = intervals.map(({ configuration, duration, initial }) =>
-    sampleFlow(flowOf(network, configuration), duration, initial, HALVINGS),
+  const { bend, filter, source } = network.circuit;
+  const rings = network.rings || filter !== undefined || source !== undefined;
+  // between the borders of a bent inductance the current is straight
+  const sampled = intervals.map(({ configuration, duration, initial, final }) =>
+    bend
+      ? { times: [0, duration], states: [initial, final] }
+      : sampleFlow(flowOf(network, configuration), duration, initial, rings ? HALVINGS_RINGING : HALVINGS),
   );
   for (let part = 0; part < phases; part += 1) {
     const phase = phaseAt(0, part, phases);

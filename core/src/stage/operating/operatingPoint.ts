@@ -4,10 +4,11 @@ import type { Device } from '../../network/circuit.ts';
 import type { Corner } from '../../design/corner.ts';
 import { within, zeros, type Vector } from '../../numbers/linear.ts';
 import type { Configuration, Network } from '../../network/network.ts';
+import type { Interval } from '../../network/periodic.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
 import type { Region, TopologyModel } from '../../topology/index.ts';
 import { devicesOf, effective, hotter, settle, type Heat, type HeatPlace, type Temperatures } from './heat.ts';
-import { stretchesOf } from './inputBank.ts';
+import { flowOf, stretchesOf, type BankRows } from './inputBank.ts';
 import { furtherLosses, type FurtherLosses } from './mechanisms.ts';
 import {
   branchOf,
@@ -112,32 +113,29 @@ function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDec
   const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
   if (rectifies(decisions) && drawn === 0 && !passes)
     return { point: restingPoint(model, decisions, corner, brief), state: undefined };
-  const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at) =>
-    solveHot(model, brief, decisions, corner, at),
-  );
+  let last: { state: SteadyState; kept: Kept } | undefined;
+  const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at, whole) => {
+    const hot = effective(decisions, at);
+    const state = findSteadyState(
+      model.operations(conditionsAt(brief, hot, corner)),
+      (cells) => networkAt(brief, hot, corner, cells),
+      clockingOf(hot),
+      brief.outputVoltage,
+      last?.state,
+    );
+    if (!state) return { point: undefined, state, heat: {}, whole: true };
+    const pass = { given: decisions, hot, temperatures: at, corner };
+    if (!whole && last) {
+      last = { state, kept: last.kept };
+      return { point: undefined, state, heat: heatAlone(state, pass, last.kept), whole: false };
+    }
+    const measured = measure(state, pass, brief);
+    last = { state, kept: measured.kept };
+    return { ...measured, state, whole: true };
+  });
   const { state, point } = solved;
   if (!point || !isFinitePoint(point)) return { point: undefined, state: undefined };
   return { point: Object.keys(temperatures).length > 0 ? { ...point, temperatures } : point, state };
-}
-
-/** One pass: the corner with its parts at given temperatures, and what heats each of them in it. */
-function solveHot(
-  model: TopologyModel,
-  brief: Brief,
-  decisions: CompleteDecisions,
-  corner: Corner,
-  temperatures: Temperatures,
-): SolvedPoint & { heat: Heat } {
-  const hot = effective(decisions, temperatures);
-  const state = findSteadyState(
-    model.operations(conditionsAt(brief, hot, corner)),
-    (cells) => networkAt(brief, hot, corner, cells),
-    clockingOf(hot),
-    brief.outputVoltage,
-  );
-  return state
-    ? measure(state, decisions, hot, temperatures, corner, brief)
-    : { point: undefined, state: undefined, heat: {} };
 }
 
 function isFinitePoint(value: object): boolean {
@@ -222,77 +220,30 @@ function emptyTally(): Tally {
   return { average: 0, square: 0, peak: 0, time: 0, energy: 0, blocking: undefined, drop: 0 };
 }
 
-function measure(
-  state: SteadyState,
-  given: CompleteDecisions,
-  decisions: CompleteDecisions,
-  temperatures: Temperatures,
-  corner: Corner,
-  brief: Brief,
-): { point: OperatingPoint; state: SteadyState; heat: Heat } {
-  const { periodic } = state;
-  const { network, repeat, period } = periodic;
-  const n = network.size;
-  const { circuit } = network;
-  const { phases } = circuit;
-  const one = n - 1;
-  const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
-
-  const inductor = { average: 0, square: 0, min: Infinity, max: -Infinity };
-  const devices: Record<Device, Tally> = {
+/** What inductor and switches gather: what heats them, and their stress. Sums run over every phase for one repeating part, which is one phase over the whole period. */
+class DeviceTally {
+  private readonly network: Network;
+  private readonly blockingRow: Vector;
+  readonly inductor = { average: 0, square: 0, min: Infinity, max: -Infinity };
+  readonly devices: Record<Device, Tally> = {
     control: emptyTally(),
     rectifier: emptyTally(),
     boostControl: emptyTally(),
     boostRectifier: emptyTally(),
   };
-  let deadTime = 0;
-  const deadEnergy = { buck: 0, boost: 0 };
-  let inputBankSquare = 0;
-  let inputBankHeat = 0;
-  let bankSquare = 0;
-  let filterBankSquare = 0;
-  let filterSquare = 0;
-  let loadAverage = 0;
-  let loadSquare = 0;
-  let outputHeat = 0;
-  let filterHeat = 0;
-  let sourceHeat = 0;
-  const bankVoltage: Range = { min: Infinity, max: -Infinity };
-  const loadVoltage: Range = { min: Infinity, max: -Infinity };
-  const inputVoltage: Range = { min: Infinity, max: -Infinity };
-  const sourceRow = circuit.source && zeros(n);
-  const inputRow = zeros(n);
-  const blockingRow = zeros(n);
+  deadTime = 0;
+  readonly deadEnergy = { buck: 0, boost: 0 };
 
-  for (const { interval, flow, initial, bank } of stretches) {
-    const { configuration, duration } = interval;
-    const trace = tracerFor(flow.size);
-    trace.follow(flow, duration, initial);
-    trace.reach(configuration.outputVoltage, bankVoltage);
-    bankSquare += trace.square(configuration.bankCurrent);
-    loadAverage += trace.integral(configuration.loadVoltage, one);
-    loadSquare += trace.square(configuration.loadVoltage);
-    outputHeat += heatIn(trace, configuration.branchCurrents, network.branches);
-    if (configuration.filterBankCurrent) {
-      trace.reach(configuration.loadVoltage, loadVoltage);
-      filterBankSquare += trace.square(configuration.filterBankCurrent);
-      filterSquare += trace.stateSquare(network.filterCurrent);
-      filterHeat += heatIn(trace, configuration.filterBranchCurrents, network.filterBranches);
-    }
-    if (bank) {
-      trace.reach(bank.node, inputVoltage);
-      inputBankSquare += trace.square(bank.into);
-      bank.currents.forEach((row, j) => (inputBankHeat += bank.resistances[j]! * Math.max(0, trace.square(row))));
-    } else {
-      trace.reach(configuration.inputVoltage, inputVoltage);
-      inputBankHeat += heatIn(trace, configuration.inputBranchCurrents, network.inputBranches);
-      inputRow.fill(0);
-      for (const row of configuration.inputBranchCurrents) for (let k = 0; k < n; k += 1) inputRow[k]! += row[k]!;
-      inputBankSquare += trace.square(inputRow);
-    }
-    if (sourceRow) sourceHeat += sourceEnergy(network, configuration, trace, sourceRow);
+  constructor(network: Network) {
+    this.network = network;
+    this.blockingRow = zeros(network.size);
+  }
 
-    for (let phase = 0; phase < phases; phase += 1) {
+  add(trace: Tracer, { configuration, duration }: Interval): void {
+    const { network, inductor, devices, blockingRow, deadEnergy } = this;
+    const n = network.size;
+    const one = n - 1;
+    for (let phase = 0; phase < network.circuit.phases; phase += 1) {
       const cell = network.cell(configuration.cells[phase]!);
       const average = trace.stateIntegral(phase, one);
       const square = trace.stateSquare(phase);
@@ -308,7 +259,7 @@ function measure(
         tally.peak = Math.max(tally.peak, current.max);
         tally.time += duration;
         if (dead) {
-          deadTime += duration;
+          this.deadTime += duration;
           deadEnergy[device === 'control' || device === 'rectifier' ? 'buck' : 'boost'] += drop * average;
         } else {
           tally.energy += resistance * square + drop * average;
@@ -327,61 +278,199 @@ function measure(
     }
   }
 
-  // sums run over every phase for one repeating part, which is one phase over the whole period
-  const inductorRms = Math.sqrt(Math.max(0, inductor.square) / period);
+  blockingOf(device: Device): number {
+    return this.devices[device].blocking ?? this.devices[device].drop;
+  }
+}
+
+/** What banks, source and load gather over the repeating part. */
+class NodeTally {
+  private readonly network: Network;
+  private readonly sourceRow: Vector | undefined;
+  private readonly inputRow: Vector;
+  inputBankSquare = 0;
+  inputBankHeat = 0;
+  bankSquare = 0;
+  filterBankSquare = 0;
+  filterSquare = 0;
+  loadAverage = 0;
+  loadSquare = 0;
+  outputHeat = 0;
+  filterHeat = 0;
+  sourceHeat = 0;
+  readonly bankVoltage: Range = { min: Infinity, max: -Infinity };
+  readonly loadVoltage: Range = { min: Infinity, max: -Infinity };
+  readonly inputVoltage: Range = { min: Infinity, max: -Infinity };
+
+  constructor(network: Network) {
+    this.network = network;
+    this.sourceRow = network.circuit.source && zeros(network.size);
+    this.inputRow = zeros(network.size);
+  }
+
+  add(trace: Tracer, { configuration }: Interval, bank: BankRows | undefined): void {
+    const { network, inputRow } = this;
+    const n = network.size;
+    const one = n - 1;
+    trace.reach(configuration.outputVoltage, this.bankVoltage);
+    this.bankSquare += trace.square(configuration.bankCurrent);
+    this.loadAverage += trace.integral(configuration.loadVoltage, one);
+    this.loadSquare += trace.square(configuration.loadVoltage);
+    this.outputHeat += heatIn(trace, configuration.branchCurrents, network.branches);
+    if (configuration.filterBankCurrent) {
+      trace.reach(configuration.loadVoltage, this.loadVoltage);
+      this.filterBankSquare += trace.square(configuration.filterBankCurrent);
+      this.filterSquare += trace.stateSquare(network.filterCurrent);
+      this.filterHeat += heatIn(trace, configuration.filterBranchCurrents, network.filterBranches);
+    }
+    if (bank) {
+      trace.reach(bank.node, this.inputVoltage);
+      this.inputBankSquare += trace.square(bank.into);
+      bank.currents.forEach((row, j) => (this.inputBankHeat += bank.resistances[j]! * Math.max(0, trace.square(row))));
+    } else {
+      trace.reach(configuration.inputVoltage, this.inputVoltage);
+      this.inputBankHeat += heatIn(trace, configuration.inputBranchCurrents, network.inputBranches);
+      inputRow.fill(0);
+      for (const row of configuration.inputBranchCurrents) for (let k = 0; k < n; k += 1) inputRow[k]! += row[k]!;
+      this.inputBankSquare += trace.square(inputRow);
+    }
+    if (this.sourceRow) this.sourceHeat += sourceEnergy(network, configuration, trace, this.sourceRow);
+  }
+}
+
+/** What a pass leaves to the next: what winding and core lose at alternating current hardly moves with their resistance. */
+interface Kept {
+  core: number | undefined;
+  /** Ω at 25 °C of all windings to the current's square, alternating part included */
+  winding: number | undefined;
+}
+
+/** What one pass of the settling heat is about. */
+interface Pass {
+  given: CompleteDecisions;
+  hot: CompleteDecisions;
+  temperatures: Temperatures;
+  corner: Corner;
+}
+
+/** The losses of inductor and switches in a state, and what heats each place. */
+function deviceLosses(
+  state: SteadyState,
+  { given, hot, temperatures, corner }: Pass,
+  tally: DeviceTally,
+  kept: Kept | undefined,
+): { losses: Losses; heat: Required<Heat>; kept: Kept; rms: number; average: number } {
+  const { periodic } = state;
+  const { period } = periodic;
+  const { phases } = periodic.network.circuit;
+  const { devices, deadEnergy, inductor } = tally;
+  const rms = Math.sqrt(Math.max(0, inductor.square) / period);
+  const average = inductor.average / period;
   const each = phases / period;
+  const warmer = hotter(given.inductor.resistanceTemperature, temperatures.inductor);
   const losses: Losses = {
     total: 0,
     controlSwitchConduction: devices.control.energy * each,
     rectifierConduction: devices.rectifier.energy * each,
-    windingConduction: phases * inductorRms ** 2 * decisions.inductor.resistance,
-    outputCapacitorEsr: outputHeat / repeat,
-    inputCapacitorEsr: inputBankHeat / repeat,
+    windingConduction: phases * rms ** 2 * hot.inductor.resistance,
+    outputCapacitorEsr: 0,
+    inputCapacitorEsr: 0,
   };
-  const fourSwitch = state.operation.region !== undefined;
-  if (fourSwitch) {
+  if (state.operation.region !== undefined) {
     losses.boostControlSwitchConduction = devices.boostControl.energy * each;
     losses.boostRectifierConduction = devices.boostRectifier.energy * each;
   }
-  if (deadTime > 0) losses.deadTimeConduction = (deadEnergy.buck + deadEnergy.boost) * each;
-  if (circuit.filter) {
-    losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, filterSquare)) / repeat;
-    losses.outputFilterEsr = filterHeat / repeat;
+  if (tally.deadTime > 0) losses.deadTimeConduction = (deadEnergy.buck + deadEnergy.boost) * each;
+  Object.assign(
+    losses,
+    furtherLosses(
+      kept ? { ...given, inductor: { ...given.inductor, acResistance: undefined, core: undefined } } : given,
+      {
+        periodic,
+        mode: state.mode,
+        inputVoltage: corner.inputVoltage,
+        blocking: tally.blockingOf('control'),
+        boostBlocking: tally.blockingOf('boostControl'),
+        average,
+        rms,
+        hotter: warmer,
+      },
+    ),
+  );
+  if (kept?.core !== undefined) losses.core = kept.core;
+  if (kept?.winding !== undefined) losses.windingConduction = kept.winding * warmer * rms ** 2;
+  return {
+    losses,
+    heat: heatOf(given, losses, { buck: deadEnergy.buck * each, boost: deadEnergy.boost * each }),
+    kept: {
+      core: losses.core,
+      winding: given.inductor.acResistance && rms > 0 ? losses.windingConduction / (warmer * rms ** 2) : undefined,
+    },
+    rms,
+    average,
+  };
+}
+
+/** What heats each place in a state, without what nothing of it is heated by. */
+function heatAlone(state: SteadyState, pass: Pass, kept: Kept): Required<Heat> {
+  const { network, intervals } = state.periodic;
+  const tally = new DeviceTally(network);
+  for (const interval of intervals) {
+    const flow = flowOf(network, interval.configuration);
+    const trace = tracerFor(flow.size);
+    trace.follow(flow, interval.duration, interval.initial);
+    tally.add(trace, interval);
   }
-  const average = loadAverage / repeat;
-  const meanSquare = loadSquare / repeat;
+  return deviceLosses(state, pass, tally, kept).heat;
+}
+
+function measure(
+  state: SteadyState,
+  pass: Pass,
+  brief: Brief,
+): { point: OperatingPoint; heat: Required<Heat>; kept: Kept } {
+  const { hot: decisions, corner } = pass;
+  const { periodic } = state;
+  const { network, repeat, period } = periodic;
+  const { circuit } = network;
+  const tally = new DeviceTally(network);
+  const nodes = new NodeTally(network);
+  for (const { interval, flow, initial, bank } of stretchesOf(periodic, decisions.inputCapacitors.map(branchOf))) {
+    const trace = tracerFor(flow.size);
+    trace.follow(flow, interval.duration, initial);
+    nodes.add(trace, interval, bank);
+    tally.add(trace, interval);
+  }
+  const { devices, inductor } = tally;
+  const { losses, heat, kept, rms, average: inductorAverage } = deviceLosses(state, pass, tally, undefined);
+  losses.outputCapacitorEsr = nodes.outputHeat / repeat;
+  losses.inputCapacitorEsr = nodes.inputBankHeat / repeat;
+  if (circuit.filter) {
+    losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, nodes.filterSquare)) / repeat;
+    losses.outputFilterEsr = nodes.filterHeat / repeat;
+  }
+  const average = nodes.loadAverage / repeat;
+  const meanSquare = nodes.loadSquare / repeat;
   const { preload } = decisions;
   if (preload) losses.preload = (meanSquare * preload) / brief.outputVoltage;
   const outputPower =
     brief.load === 'resistive'
       ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
       : average * corner.outputCurrent;
-  if (circuit.source) losses.sourceResistance = sourceHeat / repeat;
-  Object.assign(
-    losses,
-    furtherLosses(given, {
-      periodic,
-      mode: state.mode,
-      inputVoltage: corner.inputVoltage,
-      blocking: devices.control.blocking ?? devices.control.drop,
-      boostBlocking: devices.boostControl.blocking ?? devices.boostControl.drop,
-      average: inductor.average / period,
-      rms: inductorRms,
-      hotter: hotter(given.inductor.resistanceTemperature, temperatures.inductor),
-    }),
-  );
+  if (circuit.source) losses.sourceResistance = nodes.sourceHeat / repeat;
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
   const { duty, boostDuty } = dutiesOf(state);
   const onTime = state.duty * period;
   const stress = (device: Device): SwitchStress => {
-    const tally = devices[device];
+    const { average: charge, square, peak } = devices[device];
     return {
-      averageCurrent: tally.average / period,
-      rmsCurrent: Math.sqrt(Math.max(0, tally.square) / period),
-      peakCurrent: tally.peak,
-      blockingVoltage: tally.blocking ?? tally.drop,
+      averageCurrent: charge / period,
+      rmsCurrent: Math.sqrt(Math.max(0, square) / period),
+      peakCurrent: peak,
+      blockingVoltage: tally.blockingOf(device),
     };
   };
+  const fourSwitch = state.operation.region !== undefined;
   const point: OperatingPoint = {
     inputVoltage: corner.inputVoltage,
     outputCurrent: corner.outputCurrent,
@@ -394,29 +483,29 @@ function measure(
     offTime: period - onTime,
     outputVoltage: { average },
     inductorCurrent: {
-      average: inductor.average / period,
+      average: inductorAverage,
       ripple: swing(inductor.min, inductor.max, inductor.max),
       peak: inductor.max,
       valley: inductor.min,
-      rms: inductorRms,
+      rms,
     },
     controlSwitch: stress('control'),
     rectifier: stress('rectifier'),
     ...(fourSwitch ? { boostLeg: { controlSwitch: stress('boostControl'), rectifier: stress('boostRectifier') } } : {}),
     inputCurrent: { average: (outputPower + losses.total) / corner.inputVoltage },
     inputCapacitor: {
-      rmsCurrent: Math.sqrt(Math.max(0, inputBankSquare / repeat)),
-      ripple: swing(inputVoltage.min, inputVoltage.max, corner.inputVoltage),
+      rmsCurrent: Math.sqrt(Math.max(0, nodes.inputBankSquare / repeat)),
+      ripple: swing(nodes.inputVoltage.min, nodes.inputVoltage.max, corner.inputVoltage),
     },
     outputCapacitor: {
-      rmsCurrent: Math.sqrt(Math.max(0, bankSquare / repeat)),
-      ripple: swing(bankVoltage.min, bankVoltage.max, bankVoltage.max),
+      rmsCurrent: Math.sqrt(Math.max(0, nodes.bankSquare / repeat)),
+      ripple: swing(nodes.bankVoltage.min, nodes.bankVoltage.max, nodes.bankVoltage.max),
     },
     ...(circuit.filter
       ? {
           outputFilter: {
-            rmsCurrent: Math.sqrt(Math.max(0, filterBankSquare / repeat)),
-            ripple: swing(loadVoltage.min, loadVoltage.max, loadVoltage.max),
+            rmsCurrent: Math.sqrt(Math.max(0, nodes.filterBankSquare / repeat)),
+            ripple: swing(nodes.loadVoltage.min, nodes.loadVoltage.max, nodes.loadVoltage.max),
           },
         }
       : {}),
@@ -424,37 +513,33 @@ function measure(
     outputPower,
     efficiency: outputPower + losses.total > 0 ? outputPower / (outputPower + losses.total) : 0,
   };
-  return {
-    point,
-    state,
-    heat: heatOf(given, losses, { buck: deadEnergy.buck * each, boost: deadEnergy.boost * each }),
-  };
+  return { point, heat, kept };
 }
 
 /** W in one device of each place: a control switch bears what its own turn-on dissipates, a rectifier its dead times. */
-function heatOf(decisions: CompleteDecisions, losses: Losses, dead: { buck: number; boost: number }): Heat {
+function heatOf(decisions: CompleteDecisions, losses: Losses, dead: { buck: number; boost: number }): Required<Heat> {
   const { phases } = decisions;
   const devices = devicesOf(decisions);
   const sum = (...parts: (number | undefined)[]): number =>
     parts.reduce<number>((total, part) => total + (part ?? 0), 0);
-  const each = (place: HeatPlace, loss: number): number => loss / phases / (devices[place]?.count ?? 1);
+  const each = (place: HeatPlace, conduction: number | undefined, other = 0): Required<Heat>[HeatPlace] => {
+    const devicesHere = phases * (devices[place]?.count ?? 1);
+    return { total: ((conduction ?? 0) + other) / devicesHere, conduction: (conduction ?? 0) / devicesHere };
+  };
   return {
     controlSwitch: each(
       'controlSwitch',
-      sum(losses.controlSwitchConduction, losses.controlSwitchOverlap, losses.outputCharge, losses.reverseRecovery),
+      losses.controlSwitchConduction,
+      sum(losses.controlSwitchOverlap, losses.outputCharge, losses.reverseRecovery),
     ),
-    rectifier: each('rectifier', sum(losses.rectifierConduction, dead.buck)),
+    rectifier: each('rectifier', losses.rectifierConduction, dead.buck),
     boostControlSwitch: each(
       'boostControlSwitch',
-      sum(
-        losses.boostControlSwitchConduction,
-        losses.boostControlSwitchOverlap,
-        losses.boostOutputCharge,
-        losses.boostReverseRecovery,
-      ),
+      losses.boostControlSwitchConduction,
+      sum(losses.boostControlSwitchOverlap, losses.boostOutputCharge, losses.boostReverseRecovery),
     ),
-    boostRectifier: each('boostRectifier', sum(losses.boostRectifierConduction, dead.boost)),
-    inductor: each('inductor', sum(losses.windingConduction, losses.core)),
+    boostRectifier: each('boostRectifier', losses.boostRectifierConduction, dead.boost),
+    inductor: each('inductor', losses.windingConduction, losses.core),
   };
 }
 

@@ -1,6 +1,5 @@
 import type { Corner } from '../../design/corner.ts';
 import type { Brief, CapacitorBank, Decisions, Rectifier, Topology } from '../../design/schema.ts';
-import { bendOf } from '../../network/bend.ts';
 import type { Branch, Cells, Circuit, Coupling } from '../../network/circuit.ts';
 import { Network } from '../../network/network.ts';
 import { zeros } from '../../numbers/linear.ts';
@@ -195,10 +194,7 @@ export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Co
     inductance,
     windingResistance: decisions.inductor.resistance,
     coupling,
-    bend:
-      inductanceCurve && !coupling
-        ? bendOf(inductanceCurve, corner.inputVoltage / (4 * inductance * decisions.switchingFrequency))
-        : undefined,
+    curve: coupling ? undefined : inductanceCurve,
     cells,
     outputBranches: decisions.outputCapacitors.map(branchOf),
     load: {

@@ -1,5 +1,6 @@
 import type { Cells } from '../../network/circuit.ts';
-import type { Network } from '../../network/network.ts';
+import { bendOf } from '../../network/bend.ts';
+import { Network } from '../../network/network.ts';
 import { periodicState, type Periodic, type Step } from '../../network/periodic.ts';
 import { diodesAgree } from '../../network/diodes.ts';
 import type { Operation } from '../../topology/index.ts';
@@ -12,17 +13,23 @@ import { solvePattern } from './search.ts';
  * @param operations ways of running the stage, the likeliest first
  * @param networkOf the stage's network in one of them
  * @param target V
+ * @param near a state of nearly the same circuit, to start from where that saves a search
  */
 export function findSteadyState(
   operations: readonly Operation[],
   networkOf: (cells: Cells) => Network,
   clocking: Clocking,
   target: number,
+  near?: SteadyState,
 ): SteadyState | undefined {
   let unwanted: SteadyState | undefined;
   let contradicted = false;
   for (const operation of operations) {
     const network = networkOf(operation.cells);
+    if (near && network.circuit.curve && sameWay(near.operation, operation)) {
+      const followed = bentState(operation, network, clocking, target, near);
+      if (followed) return followed;
+    }
     const found = findIn(operation, network, clocking, target);
     if (found === 'contradicted') contradicted = true;
     else if (found) {
@@ -76,7 +83,9 @@ function findIn(
       continue;
     }
     const state = { periodic: found.periodic, operation, mode: pattern.mode, duty: found.duty, outOfReach: false };
-    return bends(operation, network, clocking) ? followedState(operation, network, clocking, target, state) : state;
+    return network.circuit.curve && bends(operation, clocking)
+      ? bentState(operation, network, clocking, target, state)
+      : state;
   }
   if (contradicted || network.circuit.coupling) {
     const followed = followedState(operation, network, clocking, target);
@@ -85,9 +94,31 @@ function findIn(
   return contradicted ? 'contradicted' : undefined;
 }
 
-/** Whether the inductance over the current is followed: not where the period is what comes out, nor while both legs switch. */
-export function bends(operation: Operation, network: Network, clocking: Clocking): boolean {
-  return network.circuit.bend !== undefined && !clocking.critical && !operation.transition;
+/** Whether an inductance over the current is followed: not where the period is what comes out, nor while both legs switch. */
+export function bends(operation: Operation, clocking: Clocking): boolean {
+  return !clocking.critical && !operation.transition;
+}
+
+function sameWay(a: Operation, b: Operation): boolean {
+  return a.region === b.region && !a.transition && !b.transition;
+}
+
+/** The state with the inductance bent over the current, from one of a like circuit: its swing says how fine the steps are. */
+function bentState(
+  operation: Operation,
+  network: Network,
+  clocking: Clocking,
+  target: number,
+  near: SteadyState,
+): SteadyState | undefined {
+  let [low, high] = [Infinity, -Infinity];
+  for (const { initial, final } of near.periodic.intervals)
+    for (let phase = 0; phase < network.circuit.phases; phase += 1) {
+      low = Math.min(low, initial[phase]!, final[phase]!);
+      high = Math.max(high, initial[phase]!, final[phase]!);
+    }
+  const bent = new Network({ ...network.circuit, bend: bendOf(network.circuit.curve!, high - low) });
+  return followedState(operation, bent, clocking, target, near);
 }
 
 const GOLDEN = (Math.sqrt(5) - 1) / 2;

@@ -1,7 +1,7 @@
 import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
-import { bulkFor, ceramicFor, dampingFor } from '../../parts/capacitors.ts';
+import { usualStock, type BankStock } from '../../parts/capacitors.ts';
 import { loopExcursion, lumped, slewExcursion } from './outputBank.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
@@ -109,12 +109,14 @@ function of(unit: CapacitorBank, count: number): CapacitorBank {
 /**
  * @param slew A/s, slowest over the line, of the delivered current after the load comes on and after it goes off
  * @param exactRipple V at given inputs, by exact solution: asked where estimates do not suffice
+ * @param stock what can be had; of several ways the cheapest is taken
  */
 export function chooseOutputBank(
   brief: Brief,
   stage: Sized,
   slew: { on: number; off: number },
   exactRipple: (banks: CapacitorBank[], inputs: readonly number[]) => number,
+  stock: BankStock = usualStock(brief.outputVoltage),
 ): { value: CapacitorBank[]; rule: string } {
   const { outputVoltage } = brief;
   const rippleLimit = USE * allowedOutputRipple(brief);
@@ -166,27 +168,42 @@ export function chooseOutputBank(
     return byRms > byRipple ? `${formatQuantity(rms, 'A')} RMS rules` : 'ripple rules';
   };
 
-  const ceramic = ceramicFor(outputVoltage);
   // equal parts: every figure falls with their number
-  const enough = fewest(MOST_CERAMICS, (count) => fits([of(ceramic, count)]));
-  if (enough !== undefined) {
-    const banks = [of(ceramic, enough)];
-    return { value: banks, rule: ruleFor(banks) };
-  }
-  const bulk = bulkFor(outputVoltage);
-  for (let count = 1; count <= MOST_BULK; count += 1) {
-    const banks = [of(ceramic, Math.min(MOST_CERAMICS, 4 + count)), of(bulk, count)];
-    if (!fits(banks)) continue;
-    const worst = [...stage.at].sort((a, b) => rippleAt(b, banks) - rippleAt(a, banks)).slice(0, CHECKED);
-    const inputs = [...new Set(worst.map(({ inputVoltage }) => inputVoltage))];
-    if (exactRipple(banks, inputs) <= EXACT_USE * allowedOutputRipple(brief))
-      return { value: banks, rule: `${ruleFor(banks)}; bulk joins the ceramics` };
-    count += Math.floor(count / 6); // far off: do not try every number
-  }
+  const alone = stock.ceramics.flatMap(({ bank, cost }) => {
+    const enough = fewest(MOST_CERAMICS, (count) => fits([of(bank, count)]));
+    return enough === undefined ? [] : [{ banks: [of(bank, enough)], cost: enough * cost }];
+  });
+  const cheapest = leastCost(alone);
+  if (cheapest) return { value: cheapest.banks, rule: ruleFor(cheapest.banks) };
+  const densest = stock.ceramics.reduce(
+    (a, b) => (b.bank.capacitance > a.bank.capacitance ? b : a),
+    stock.ceramics[0]!,
+  );
+  const ceramic = densest.bank;
+  const joined = leastCost(
+    stock.bulks.flatMap(({ bank: bulk, cost }) => {
+      for (let count = 1; count <= MOST_BULK; count += 1) {
+        const banks = [of(ceramic, Math.min(MOST_CERAMICS, 4 + count)), of(bulk, count)];
+        if (!fits(banks)) continue;
+        const worst = [...stage.at].sort((a, b) => rippleAt(b, banks) - rippleAt(a, banks)).slice(0, CHECKED);
+        const inputs = [...new Set(worst.map(({ inputVoltage }) => inputVoltage))];
+        if (exactRipple(banks, inputs) <= EXACT_USE * allowedOutputRipple(brief))
+          return [{ banks, cost: count * cost + banks[0]!.count * densest.cost }];
+        count += Math.floor(count / 6); // far off: do not try every number
+      }
+      return [];
+    }),
+  );
+  if (joined) return { value: joined.banks, rule: `${ruleFor(joined.banks)}; bulk joins the ceramics` };
+  const [bulk] = stock.bulks;
   return {
-    value: [of(ceramic, MOST_CERAMICS), of(bulk, MOST_BULK)],
+    value: [of(ceramic, MOST_CERAMICS), ...(bulk ? [of(bulk.bank, MOST_BULK)] : [])],
     rule: 'no bank of sensible size meets this brief: more frequency, phases or allowance is needed',
   };
+}
+
+function leastCost<T extends { cost: number }>(ways: readonly T[]): T | undefined {
+  return ways.reduce<T | undefined>((best, way) => (best && best.cost <= way.cost ? best : way), undefined);
 }
 
 /**
@@ -208,8 +225,36 @@ const LEADS = 0.5e-6;
 /** Times the ceramics' capacitance that a damping capacitor has at least. Source: Erickson and Maksimović, input-filter chapter (n of 4 gives a peak near the characteristic impedance); recalled from memory. */
 const DAMPING_RATIO = 3;
 
-export function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorBank[]; rule: string } {
-  const unit = { ...ceramicFor(brief.inputVoltage.max), esl: 0 }; // the input ripple is figured without it
+export function chooseInputBank(
+  brief: Brief,
+  stage: Sized,
+  stock: BankStock = usualStock(brief.inputVoltage.max),
+): { value: CapacitorBank[]; rule: string } {
+  const ways = stock.ceramics.map((ceramic) => {
+    const way = inputBankOf(brief, stage, ceramic.bank, stock);
+    return { ...way, cost: way.value.reduce((sum, bank) => sum + bank.count * costIn(stock, bank), 0) };
+  });
+  const { value, rule } = leastCost(ways)!;
+  return { value, rule };
+}
+
+function costIn(
+  { ceramics, bulks, dampings }: BankStock,
+  { partId, voltageRating, capacitance }: CapacitorBank,
+): number {
+  const found = [...ceramics, ...bulks, ...dampings].find(
+    ({ bank }) => bank.partId === partId && bank.voltageRating === voltageRating && bank.capacitance === capacitance,
+  );
+  return found?.cost ?? 1;
+}
+
+function inputBankOf(
+  brief: Brief,
+  stage: Sized,
+  ceramic: CapacitorBank,
+  stock: BankStock,
+): { value: CapacitorBank[]; rule: string } {
+  const unit = { ...ceramic, esl: 0 }; // the input ripple is figured without it
   const { at, phases, frequency } = stage;
   const worst = at
     .map((corner) => ({ corner, rms: worstOverDuty(corner.input, phases, (side) => bankRms(side, corner, phases)) }))
@@ -227,10 +272,11 @@ export function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorB
     byRms > byRipple
       ? `${formatQuantity(worst.rms, 'A')} RMS at its worst duty rules, at ${formatQuantity(worst.corner.inputVoltage, 'V')}`
       : 'input ripple rules';
-  if (byRipple > MOST_INPUT_CERAMICS) {
+  const [bulkItem] = stock.bulks;
+  if (byRipple > MOST_INPUT_CERAMICS && bulkItem) {
     // charge is cheaper in bulk: ceramics for the edges, as many as the RMS asks for
     const few = of(unit, Math.max(4, Math.ceil(byRms)));
-    const part = { ...bulkFor(brief.inputVoltage.max), esl: 0 };
+    const part = { ...bulkItem.bank, esl: 0 };
     const most = Math.min(MOST_BULK, byRipple - few.count);
     for (let bulk = 1; bulk < most; bulk += 1 + Math.floor(bulk / 6)) {
       const banks = [few, of(part, bulk)];
@@ -244,10 +290,12 @@ export function chooseInputBank(brief: Brief, stage: Sized): { value: CapacitorB
   const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple))));
   const ceramics = of(unit, count);
   const power = brief.outputVoltage * brief.outputCurrent.max;
-  if (power < DAMPED_POWER && brief.sourceInductance === undefined) return { value: [ceramics], rule };
+  const [dampingItem] = stock.dampings;
+  if ((power < DAMPED_POWER && brief.sourceInductance === undefined) || !dampingItem)
+    return { value: [ceramics], rule };
   const inductance = brief.sourceInductance ?? LEADS;
   const charge = unit.capacitance * count;
-  const bulk = { ...dampingFor(brief.inputVoltage.max), esl: 0 };
+  const bulk = { ...dampingItem.bank, esl: 0 };
   const damping = of(bulk, Math.min(20, Math.max(1, Math.ceil((DAMPING_RATIO * charge) / bulk.capacitance))));
   return {
     value: [ceramics, damping],

@@ -1,6 +1,7 @@
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../../design/schema.ts';
 import { dutyLimits, type CompleteDecisions } from '../operating/stage.ts';
 import { solveCorner } from '../operating/operatingPoint.ts';
+import type { BankStock } from '../../parts/capacitors.ts';
 import { windingFor } from '../../parts/inductors.ts';
 import { diodeClassFor, switchClassFor } from '../../parts/switches.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../../quantity/index.ts';
@@ -35,6 +36,8 @@ export interface Completion {
 export interface CompletionOptions {
   /** m² of die that all switches share, where stages are compared; the rule of least loss when absent */
   silicon?: number | undefined;
+  /** capacitors that can be had, where they are chosen from a shelf */
+  stock?: { output?: BankStock | undefined; input?: BankStock | undefined } | undefined;
 }
 
 /** Part of the loss allowed that windings may take, and that switches and windings together may; the rest is for core, controller and banks. Our own starting point. */
@@ -220,7 +223,9 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     ...banks,
     control,
   });
-  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () => chooseInputBank(brief, stage()));
+  const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () =>
+    chooseInputBank(brief, stage(), options.stock?.input),
+  );
   /** V, exact, at the inputs that are the worst by estimate: unlike banks ring with one another as no estimate tells */
   const exactRipple = (outputCapacitors: CapacitorBank[], at: readonly number[]): number =>
     Math.max(
@@ -238,6 +243,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       // a current that starts from nothing in each period has no inertia
       pulsed ? { on: Infinity, off: Infinity } : { on: slew('up'), off: slew('down') },
       exactRipple,
+      options.stock?.output,
     ),
   );
 

@@ -27,7 +27,9 @@ export const SMALL_CURRENT = 0.2;
  */
 export function meansPulses(brief: Brief, given: Decisions, topology: Topology): boolean {
   if (topology !== 'boost' && topology !== 'inverting-buck-boost') return false;
-  if (given.rectifier?.kind === 'synchronous' || given.inductor?.inductance !== undefined) return false;
+  // a part chosen for the pulses does not speak against them
+  if (given.inductor?.inductance !== undefined && given.inductor.partId === undefined) return false;
+  if (given.rectifier?.kind === 'synchronous') return false;
   if (given.coupling || given.conduction === 'critical' || (given.phases ?? 1) > 1) return false;
   return topologyModel(topology).idealDuty(brief.outputVoltage / brief.inputVoltage.min) > DEEP_DUTY;
 }

@@ -1,0 +1,203 @@
+import { describe, expect, test } from '@jest/globals';
+import { readDesign } from '../design/read.ts';
+import type { Design } from '../design/schema.ts';
+import { demoParts } from '../shelf/demo/index.ts';
+import type { Part } from '../shelf/part.ts';
+import { solve } from '../solve.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
+import { chooseParts, pairCandidates, type Place } from './choose.ts';
+import { USUAL_DERATING } from './fits.ts';
+import { rankPlace } from './rank.ts';
+import { solveFromShelf } from './solve.ts';
+import { strainsOf } from './strain.ts';
+import { leftOf, mosfetValues } from './values.ts';
+
+const shelf = demoParts();
+
+function bare(
+  [min, nominal, max]: [number, number, number],
+  outputVoltage: number,
+  [low, high]: [number, number],
+  brief: object = {},
+  decisions: object = {},
+): Design {
+  const read = readDesign({
+    format: 'yundro-design',
+    version: 1,
+    name: 'bare',
+    brief: {
+      inputVoltage: { min, nominal, max },
+      outputVoltage,
+      outputCurrent: { min: low, max: high },
+      ambientTemperature: 40,
+      ...brief,
+    },
+    decisions,
+  });
+  if (!read.ok) throw new Error(JSON.stringify(read.faults));
+  return read.design;
+}
+
+const logic = bare([18, 24, 32], 3.3, [0.3, 6]);
+
+// bounds that an engineer who has to sign would set, not the parts of one opinion
+test.each<[string, Design, [number, number]]>([
+  ['24 to 3.3 V, 6 A', logic, [0.9, 0.95]],
+  ['12 to 1.1 V, 18 A', bare([10.8, 12, 13.2], 1.1, [1, 18], { outputRipple: 0.012 }), [0.85, 0.93]],
+  ['12 to 0.9 V, 80 A in four phases', bare([10.8, 12, 13.2], 0.9, [8, 80]), [0.83, 0.92]],
+  ['48 to 9 V, 12 A', bare([42, 48, 57], 9, [0.5, 12]), [0.93, 0.975]],
+  ['24 to 48 V, 1.2 A', bare([18, 24, 32], 48, [0.1, 1.2]), [0.93, 0.98]],
+  ['24 to −15 V, 0.6 A', bare([18, 24, 32], 15, [0.05, 0.6], { outputPolarity: 'negative' }), [0.86, 0.96]],
+  ['8 to 20 to 13 V, 6 A', bare([8, 13, 20], 13, [0.2, 6]), [0.94, 0.99]],
+  ['12 to 3 V, 15 mA', bare([9, 12, 15], 3, [0.0005, 0.015]), [0.6, 0.9]],
+])(
+  'with only a brief of %s every place is filled, the targets hold and the efficiency is one of the bench',
+  (_, design, [least, most]) => {
+    const result = solveFromShelf(design, shelf);
+    expect(result.places.filter(({ filled }) => !filled)).toEqual([]);
+    expect(result.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
+    expect(result.lossScope.words).toBe('every mechanism');
+    const { nominal } = design.brief.inputVoltage;
+    const full = result.operatingPoints.find(
+      (at) => at.inputVoltage === nominal && at.outputCurrent === design.brief.outputCurrent.max,
+    )!;
+    expect(full.efficiency).toBeGreaterThan(least);
+    expect(full.efficiency).toBeLessThan(most);
+    // no part far larger than its job (the smallest bodies have currents to spare)
+    const { saturationCurrent } = result.decisions.inductor;
+    expect(saturationCurrent / Math.max(1, full.inductorCurrent.peak)).toBeLessThan(4);
+    expect(result.decisions.controlSwitch.count ?? 1).toBeLessThanOrEqual(3);
+  },
+);
+
+describe('pairs of switches', () => {
+  const start = chooseParts(logic, shelf).design;
+  const open: Design = {
+    ...start,
+    decisions: { ...start.decisions, controlSwitch: undefined, rectifier: { kind: 'synchronous' } },
+  };
+  const { decisions } = completeDecisions(open);
+  const strains = strainsOf(open, decisions);
+  const ranked = pairCandidates(open, decisions, shelf, strains, USUAL_DERATING, { control: true, rectifier: true });
+  if (typeof ranked === 'string') throw new Error(ranked);
+  const { pairs } = ranked;
+  const exactly = (i: number, j: number) => {
+    const of = (at: (typeof pairs.controls)[number], blocking: number) =>
+      mosfetValues(at.part, { gateVoltage: decisions.control.gateVoltage, blocking, count: at.count });
+    const held: Design = {
+      ...open,
+      decisions: {
+        ...open.decisions,
+        controlSwitch: of(pairs.controls[i]!, 24),
+        rectifier: { kind: 'synchronous', ...of(pairs.rectifiers[j]!, 24) },
+      },
+    };
+    const loss = strains.profile.map(({ corner, share }) => {
+      const { losses } = solve(held, { at: corner, areas: [] }).operatingPoints[0]!;
+      const own = [
+        'controlSwitchConduction',
+        'controlSwitchOverlap',
+        'outputCharge',
+        'reverseRecovery',
+        'gateDrive',
+        'rectifierConduction',
+        'deadTimeConduction',
+      ] as const;
+      return share * own.reduce((sum, name) => sum + (losses[name] ?? 0), 0);
+    });
+    const worst = solve(held, { areas: [] }).operatingPoints;
+    return {
+      loss: loss.reduce((sum, one) => sum + one, 0),
+      control: Math.max(...worst.map(({ temperatures }) => temperatures?.controlSwitch ?? Infinity)),
+      rectifier: Math.max(...worst.map(({ temperatures }) => temperatures?.rectifier ?? Infinity)),
+    };
+  };
+  const count = pairs.rectifiers.length;
+  const some = Array.from({ length: 12 }, (_, k) => Math.floor(((k + 0.5) / 12) * pairs.loss.length))
+    .map((at) => [at % pairs.controls.length, (at * 7) % count] as const)
+    .filter(([i, j]) => Math.max(...Object.values(pairs.temperatureOf(i, j))) < 140);
+
+  test('ranked in closed form as the settled, exact stage loses and heats', () => {
+    expect(some.length).toBeGreaterThan(3);
+    for (const [i, j] of some) {
+      const exact = exactly(i, j);
+      expect(pairs.loss[i * count + j]! / exact.loss).toBeGreaterThan(0.97);
+      expect(pairs.loss[i * count + j]! / exact.loss).toBeLessThan(1.03);
+      const quick = pairs.temperatureOf(i, j);
+      for (const place of ['control', 'rectifier'] as const)
+        expect(Math.abs(quick[place] - exact[place]) / (exact[place] - 40)).toBeLessThan(0.05);
+    }
+  });
+});
+
+test('a place for which the file gives any number is never filled up, and its parts are chosen round it', () => {
+  const given: Partial<Record<Place, object>> = {
+    inductor: { inductor: { inductance: 10e-6 } },
+    controlSwitch: { controlSwitch: { onResistance: 0.02 } },
+    rectifier: { rectifier: { kind: 'synchronous', onResistance: 0.02 } },
+    outputCapacitors: { outputCapacitors: [{ capacitance: 100e-6, esr: 0.005 }] },
+    inputCapacitors: { inputCapacitors: [{ capacitance: 100e-6, esr: 0.005 }] },
+    controller: { control: { minimumOnTime: 50e-9 } },
+  };
+  for (const [place, decisions] of Object.entries(given)) {
+    const design = bare([18, 24, 32], 3.3, [0.3, 6], {}, decisions);
+    const choice = chooseParts(design, shelf);
+    expect(choice.chosen.some((at) => at.place === place)).toBe(false);
+    expect(choice.design.decisions).toMatchObject(decisions);
+    expect(choice.chosen.filter(({ filled }) => filled)).toHaveLength(5);
+  }
+});
+
+test('retired parts are offered to none; where nothing fits, it is said what ruled the parts out', () => {
+  const { places } = solveFromShelf(logic, shelf);
+  const used = new Set(places.flatMap(({ parts }) => parts.map(({ id }) => id)));
+  const without = shelf.map((part) => (used.has(part.id) ? { ...part, retired: true } : part));
+  for (const { parts } of solveFromShelf(logic, without).places)
+    expect(parts.some(({ id }) => used.has(id))).toBe(false);
+  const none = solveFromShelf(
+    bare([340, 380, 420], 60, [0.4, 8]),
+    shelf.filter(({ kind }) => kind !== 'mosfet'),
+  );
+  expect(none.places.find(({ place }) => place === 'controlSwitch')).toMatchObject({
+    filled: false,
+    words: 'the shelf has no switch',
+  });
+  expect(none.places.find(({ place }) => place === 'inductor')!.words).toMatch(/of \d+, \d+ by inductance/u);
+  expect(none.operatingPoints).toHaveLength(6); // the ideal values stand
+});
+
+test('what rules a part out stands beside it in words with its numbers', () => {
+  const words = (place: Place, id: string): string =>
+    rankPlace(logic, place, shelf)
+      .find(({ part }) => part.id === id)!
+      .reasons.map((reason) => reason.words)
+      .join('; ')
+      .replace(/\u00a0/gu, ' ');
+  expect(words('controlSwitch', 'trench-30v-0.84m')).toBe(
+    'rated 30 V: 32 V blocked and what rings on top of it ask for 40 V',
+  );
+  expect(words('inductor', 'powder-3mm-4.7u')).toMatch(/^saturates at 1\.\d A, where 8\.2 A are wanted; /u);
+  expect(words('outputCapacitors', 'tantalum-6.3v-220u')).toBe('3.3 V is over 50 % of its 6.3 V');
+  const low: Design = { ...logic, brief: { ...logic.brief, maximumHeight: 3e-3 } };
+  const high = rankPlace(low, 'inductor', shelf).find(({ part }) => part.id === 'powder-10.5mm-4.7u')!;
+  expect(high.reasons.map(({ by }) => by)).toEqual(['height']);
+});
+
+test('a ceramic keeps what bias, temperature and ten years leave: worked by hand', () => {
+  const part = {
+    kind: 'capacitor',
+    id: 'c',
+    name: 'c',
+    capacitance: 10e-6,
+    voltageRating: 16,
+    biasCurve: [
+      [0, 1],
+      [8, 0.6],
+      [16, 0.3],
+    ],
+    temperatureLoss: 0.15,
+    ageing: 0.025,
+  } as Extract<Part, { kind: 'capacitor' }>;
+  // 12 V: 0.45; × 0.85; 87,660 h are 4.943 decades: × (1 − 0.1236)
+  expect(leftOf(part, 12)).toBeCloseTo(0.45 * 0.85 * (1 - 0.025 * 4.9428), 5);
+});

@@ -1,0 +1,145 @@
+import type { Design } from '../design/schema.ts';
+import type { Part } from '../shelf/part.ts';
+import { offered } from '../shelf/shelf.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import {
+  blockedBy,
+  controllerCandidates,
+  diodeCandidates,
+  driveOf,
+  inductorCandidates,
+  pairCandidates,
+  type Candidate,
+  type Place,
+} from './choose.ts';
+import { capacitorReasons, mosfetReasons, USUAL_DERATING, type Derating, type Reason } from './fits.ts';
+import { most, strainsOf, type Strains } from './strain.ts';
+import { leftOf } from './values.ts';
+
+/** A part's worth in a place, for tables and plots. */
+export interface Ranked {
+  part: Part;
+  count: number;
+  reasons: Reason[];
+  /** W of the whole stage over the load profile, with the mate that stands beside it; undefined where not worked out */
+  loss: number | undefined;
+  full: number | undefined;
+  cost: number | undefined;
+  /** m² of board and m of height, of all of them */
+  area: number | undefined;
+  height: number | undefined;
+  /** F that are left of a capacitor */
+  effective?: number;
+}
+
+/** Every part of the kind that a place takes, fitting ones first and by their loss; what rules each other out stands with it. */
+export function rankPlace(
+  design: Design,
+  place: Place,
+  parts: readonly Part[],
+  by: Derating = USUAL_DERATING,
+): Ranked[] {
+  const { decisions } = completeDecisions(design);
+  const strains = strainsOf(design, decisions);
+  const found = candidatesFor(design, decisions, strains, place, parts, by);
+  const weight = ({ reasons, loss, cost }: Candidate): number =>
+    reasons.length > 0 ? 1e9 + reasons.length : (loss ?? cost ?? 0);
+  return found
+    .sort((a, b) => weight(a) - weight(b))
+    .map(({ part, count, reasons, loss, full, cost, ...rest }) => {
+      const { length, width, height } = part;
+      return {
+        part,
+        count,
+        reasons,
+        loss,
+        full,
+        cost,
+        area: length !== undefined && width !== undefined ? length * width * count * decisions.phases : undefined,
+        height,
+        ...('effective' in rest ? { effective: rest.effective as number } : {}),
+      };
+    });
+}
+
+function candidatesFor(
+  design: Design,
+  decisions: CompleteDecisions,
+  strains: Strains,
+  place: Place,
+  parts: readonly Part[],
+  by: Derating,
+): Candidate[] {
+  switch (place) {
+    case 'controller':
+      return controllerCandidates(design, decisions, parts);
+    case 'inductor':
+      return inductorCandidates(design, decisions, parts, strains, by);
+    case 'controlSwitch':
+    case 'rectifier':
+      return place === 'rectifier' && decisions.rectifier.kind === 'diode'
+        ? diodeCandidates(design, decisions, parts, strains, by)
+        : switchCandidates(design, decisions, strains, place, parts, by);
+    case 'outputCapacitors':
+    case 'inputCapacitors': {
+      const bias = place === 'outputCapacitors' ? design.brief.outputVoltage : design.brief.inputVoltage.max;
+      return offered(parts, 'capacitor').map((part) => ({
+        part,
+        count: 1,
+        reasons: capacitorReasons(part, bias, design.brief, by),
+        loss: undefined,
+        full: undefined,
+        cost: part.cost,
+        effective: (part.capacitance ?? 0) * leftOf(part, bias),
+      }));
+    }
+  }
+}
+
+/** Switches of one place with the best mate that the other place has, or with the one that stands there. */
+function switchCandidates(
+  design: Design,
+  decisions: CompleteDecisions,
+  strains: Strains,
+  place: 'controlSwitch' | 'rectifier',
+  parts: readonly Part[],
+  by: Derating,
+): Candidate[] {
+  const other = place === 'controlSwitch' ? decisions.rectifier : decisions.controlSwitch;
+  const ranked = pairCandidates(design, decisions, parts, strains, by, {
+    control: place === 'controlSwitch' || other.partId === undefined,
+    rectifier: decisions.rectifier.kind === 'synchronous' && (place === 'rectifier' || other.partId === undefined),
+  });
+  const blocking = blockedBy(design, decisions)[place === 'controlSwitch' ? 'control' : 'rectifier'];
+  const rms = most(strains.corners, ({ legs }) =>
+    Math.max(...legs.map((leg) => (place === 'controlSwitch' ? leg.controlRms : leg.rectifierRms))),
+  );
+  const { gateVoltage } = driveOf(decisions);
+  return offered(parts, 'mosfet').map((part): Candidate => {
+    const reasons = mosfetReasons(part, { blocking, rms, gateVoltage }, 1, design.brief, by);
+    let loss: number | undefined;
+    if (typeof ranked !== 'string') {
+      const { pairs } = ranked;
+      const own = place === 'controlSwitch' ? pairs.controls : pairs.rectifiers;
+      const at = own.findIndex((one) => one.part.id === part.id && one.count === 1);
+      if (at >= 0) {
+        const mates = place === 'controlSwitch' ? pairs.rectifiers.length : pairs.controls.length;
+        loss = Infinity;
+        for (let mate = 0; mate < mates; mate += 1)
+          loss = Math.min(
+            loss,
+            pairs.loss[place === 'controlSwitch' ? at * mates + mate : mate * pairs.rectifiers.length + at]!,
+          );
+      }
+    }
+    return {
+      part,
+      count: 1,
+      reasons,
+      loss: loss !== undefined && Number.isFinite(loss) ? loss : undefined,
+      full: undefined,
+      cost: part.cost === undefined ? undefined : part.cost * decisions.phases,
+    };
+  });
+}

@@ -1,0 +1,94 @@
+import type { Corner } from '../design/corner.ts';
+import { cornersOf } from '../design/corner.ts';
+import type { Design } from '../design/schema.ts';
+import { edgesOf } from '../stage/operating/mechanisms.ts';
+import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { topologyModel } from '../topology/index.ts';
+import { loadProfile } from './profile.ts';
+
+/** What one leg's switches go through at a load: A, V, of one phase. */
+export interface LegStrain {
+  controlRms: number;
+  rectifierRms: number;
+  rectifierAverage: number;
+  /** A as the control switch turns on and off */
+  on: number;
+  off: number;
+  blocking: number;
+  /** V across the rectifier while it is off */
+  rectifierBlocking: number;
+  /** whether charge and recovery are lost at turn-on */
+  hard: boolean;
+  /** whether the leg switches at all */
+  switches: boolean;
+}
+
+/** One operating point as parts see it. */
+export interface Strain {
+  corner: Corner;
+  /** part of the time; 0 for a corner outside the profile */
+  share: number;
+  point: OperatingPoint;
+  legs: LegStrain[];
+}
+
+/** What the parts of a design go through: at its load profile at nominal input, and at every corner. */
+export interface Strains {
+  profile: Strain[];
+  corners: Strain[];
+  /** nominal input and full load, alone */
+  full: Strain[];
+}
+
+/** Solves a complete design at its profile and its corners, and keeps what parts are chosen by. */
+export function strainsOf(design: Design, decisions: CompleteDecisions): Strains {
+  const { brief } = design;
+  const model = topologyModel(decisions.topology);
+  const at = (corner: Corner, share: number): Strain[] => {
+    const { point, state } = solveCorner(model, brief, decisions, corner);
+    if (!point) return [];
+    const edges = state && edgesOf(state.periodic, 'control');
+    const legs: LegStrain[] = [
+      {
+        controlRms: point.controlSwitch.rmsCurrent,
+        rectifierRms: point.rectifier.rmsCurrent,
+        rectifierAverage: point.rectifier.averageCurrent,
+        on: edges?.on ?? 0,
+        off: edges?.off ?? 0,
+        blocking: point.controlSwitch.blockingVoltage,
+        rectifierBlocking: point.rectifier.blockingVoltage,
+        hard: point.conductionMode === 'CCM' && (edges?.on ?? 0) > 0,
+        switches: edges !== undefined,
+      },
+    ];
+    if (point.boostLeg) {
+      const second = state && edgesOf(state.periodic, 'boostControl');
+      const { controlSwitch, rectifier } = point.boostLeg;
+      legs.push({
+        controlRms: controlSwitch.rmsCurrent,
+        rectifierRms: rectifier.rmsCurrent,
+        rectifierAverage: rectifier.averageCurrent,
+        on: second?.on ?? 0,
+        off: second?.off ?? 0,
+        blocking: controlSwitch.blockingVoltage,
+        rectifierBlocking: rectifier.blockingVoltage,
+        hard: point.conductionMode === 'CCM' && (second?.on ?? 0) > 0,
+        switches: second !== undefined,
+      });
+    }
+    return [{ corner, share, point, legs }];
+  };
+  return {
+    profile: loadProfile(brief).profile.flatMap(({ current, share }) =>
+      at({ inputVoltage: brief.inputVoltage.nominal, outputCurrent: current }, share),
+    ),
+    full: at({ inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max }, 1),
+    corners: cornersOf(design).flatMap((corner) => at(corner, 0)),
+  };
+}
+
+/** The largest of a figure over all corners. */
+export function most(strains: readonly Strain[], of: (strain: Strain) => number): number {
+  return strains.reduce((largest, strain) => Math.max(largest, of(strain)), 0);
+}

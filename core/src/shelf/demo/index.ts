@@ -1,0 +1,27 @@
+import type { Part } from '../part.ts';
+import { chanceFrom } from './chance.ts';
+import { demoControllers, demoConverters, demoDrivers } from './controllers.ts';
+import { demoCapacitors, demoCores, demoInductors, demoWires } from './passives.ts';
+import { demoDiodes, demoMosfets } from './switches.ts';
+
+/** The seed of the shelf that ships; another gives another shelf of the same rules. */
+export const DEMO_SEED = 20261125;
+
+/**
+ * The demo shelf: some three hundred invented parts with physically consistent values. Every value is invented; none is
+ * that of a part that can be bought.
+ */
+export function demoParts(seed = DEMO_SEED): Part[] {
+  const chance = chanceFrom(seed);
+  return [
+    ...demoMosfets(chance),
+    ...demoDiodes(chance),
+    ...demoInductors(chance),
+    ...demoCapacitors(chance),
+    ...demoCores(),
+    ...demoWires(),
+    ...demoControllers(),
+    ...demoConverters(),
+    ...demoDrivers(),
+  ];
+}

@@ -1,0 +1,282 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { demoParts } from './demo/index.ts';
+import { PART_KINDS, type Mosfet, type Part } from './part.ts';
+import { demoShelf, offered, readPart, readShelfText, writeShelfText } from './shelf.ts';
+import { guarded, readTable, writeTable } from './table.ts';
+import { fitCapacitor, readTouchstone, writeTouchstone } from './touchstone.ts';
+import { parseWhere } from './where.ts';
+
+const parts = demoParts();
+
+describe('the demo shelf', () => {
+  test('is the same each time, of parts in order, each with an id of its own, all marked as invented', () => {
+    expect(demoParts()).toEqual(parts);
+    expect(demoParts(1)).not.toEqual(parts);
+    expect(parts.flatMap((part) => (readPart(part).ok ? [] : [part.id]))).toEqual([]);
+    expect(new Set(parts.map(({ id }) => id)).size).toBe(parts.length);
+    expect(parts.every(({ invented }) => invented === true)).toBe(true);
+    expect(PART_KINDS.filter((kind) => offered(parts, kind).length === 0)).toEqual([]);
+  });
+
+  test('a family’s dies trade resistance against charge: their product stays, whatever the area', () => {
+    const families = new Map<string, Mosfet[]>();
+    for (const part of offered(parts, 'mosfet')) {
+      const key = `${part.family ?? ''} ${part.voltageRating ?? 0}`;
+      families.set(key, [...(families.get(key) ?? []), part]);
+    }
+    for (const family of families.values()) {
+      // what the package adds is no die
+      const products = family.map(
+        ({ onResistance = 0, gateCharge = 0, height = 0 }) =>
+          (onResistance - (height > 4e-3 ? 1e-3 : height > 1e-3 ? 0.25e-3 : height > 0.8e-3 ? 0.4e-3 : 0.9e-3)) *
+          gateCharge,
+      );
+      expect(Math.max(...products) / Math.min(...products)).toBeLessThan(1.6);
+      const costs = family.map(({ cost = 0 }) => cost);
+      expect(costs[0]).toBeGreaterThan(costs[costs.length - 1]!);
+    }
+  });
+
+  test('inductors of one body share out its energy and its copper; ceramics lose what class II loses', () => {
+    const bodies = new Map<string, { energy: number; time: number }[]>();
+    for (const { package: body = '', family = '', inductance = 0, saturationCurrent = 0, resistance = 0 } of offered(
+      parts,
+      'inductor',
+    )) {
+      const at = { energy: (inductance * saturationCurrent ** 2) / 2, time: inductance / (resistance - 0.15e-3) };
+      bodies.set(body + family, [...(bodies.get(body + family) ?? []), at]);
+    }
+    for (const body of bodies.values())
+      for (const key of ['energy', 'time'] as const) {
+        const values = body.map((at) => at[key]);
+        expect(Math.max(...values) / Math.min(...values)).toBeLessThan(1.6);
+      }
+    for (const { technology, voltageRating = 0, biasCurve } of offered(parts, 'capacitor')) {
+      if (technology !== 'ceramic') continue;
+      const half = biasCurve!.find(([place]) => Math.abs(place / voltageRating - 0.5) < 0.02)![1];
+      expect(half).toBeGreaterThan(0.3);
+      expect(half).toBeLessThan(0.85);
+    }
+  });
+});
+
+const fault = (part: object): string => {
+  const read = readPart(part);
+  return read.ok ? '' : `${read.faults[0]!.path}: expected ${read.faults[0]!.expected}`;
+};
+
+test.each<[object, string]>([
+  [
+    { kind: 'mosfet', id: 'a', name: 'a', voltageRating: 40, onResistance: 0.01, gateCharge: -1 },
+    'gateCharge: expected zero or a positive number',
+  ],
+  [
+    { kind: 'mosfet', id: 'a', name: 'a', voltageRating: 40, onResistance: 0.01, thermalResistance: 0 },
+    'thermalResistance: expected a number above 0',
+  ],
+  [
+    {
+      kind: 'mosfet',
+      id: 'a',
+      name: 'a',
+      voltageRating: 40,
+      onResistance: 0.01,
+      gateCharge: 1e-8,
+      gateDrainCharge: 2e-8,
+    },
+    'gateDrainCharge: expected with the charge from threshold to plateau, at most the gate charge',
+  ],
+  [
+    {
+      kind: 'mosfet',
+      id: 'a',
+      name: 'a',
+      voltageRating: 40,
+      onResistance: 0.01,
+      outputChargeCurve: [
+        [0, 2e-9],
+        [10, 1e-9],
+      ],
+    },
+    'outputChargeCurve: expected values that never fall',
+  ],
+  [
+    {
+      kind: 'capacitor',
+      id: 'a',
+      name: 'a',
+      capacitance: 1e-6,
+      voltageRating: 10,
+      biasCurve: [
+        [0, 1],
+        [0, 0.9],
+      ],
+    },
+    'biasCurve: expected places that rise',
+  ],
+  [
+    { kind: 'inductor', id: 'a', name: 'a', inductance: 1e-6, resistance: 0.01 },
+    'saturationCurrent: expected a value: nothing is known of such a part without it',
+  ],
+  [
+    { kind: 'inductor', id: 'A B', name: 'a', inductance: 1e-6, resistance: 0.01, saturationCurrent: 3 },
+    'id: expected lower-case letters, figures, dots and dashes',
+  ],
+  [
+    { kind: 'valve', id: 'a' },
+    'kind: expected one of mosfet, diode, inductor, capacitor, core, wire, controller, converter, driver',
+  ],
+])('a part that contradicts itself is named by its key: %j', (part, expected) => {
+  expect(fault(part)).toBe(expected);
+});
+
+test('a shelf’s text comes back as it was; an id that stands twice, a bad part and no JSON are named by place', () => {
+  const shelf = demoShelf();
+  const back = readShelfText(writeShelfText(shelf));
+  expect(back).toEqual({ ok: true, shelf });
+  const first = shelf.parts[0]!;
+  const twice = readShelfText(writeShelfText({ ...shelf, parts: [first, { ...first, cost: -1 } as Part, first] }));
+  expect(twice).toMatchObject({
+    ok: false,
+    faults: [{ path: 'parts.1.cost' }, { path: 'parts.2.id', message: expect.stringContaining('part 0') }],
+  });
+  expect(readShelfText('{')).toMatchObject({ ok: false, faults: [{ message: expect.stringContaining('line 1') }] });
+});
+
+describe('tables', () => {
+  test.each(PART_KINDS)('%s: written and read back, nothing is lost', (kind) => {
+    const own = parts.filter((part) => part.kind === kind);
+    const table = writeTable(kind, own);
+    const read = readTable(
+      kind,
+      table.map((row) => row.map(guarded)),
+    );
+    expect('rows' in read && read.rows.map(({ part }) => part)).toEqual(own);
+  });
+
+  test('values of any size come back exactly, and text that a spreadsheet would run is not run and not lost', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 1e-15, max: 1e6, noNaN: true }),
+        fc.string({ minLength: 1, maxLength: 40 }),
+        (value, word) => {
+          const note = word.trim();
+          fc.pre(note !== '' && !/[\0\p{Surrogate}]/u.test(note));
+          const part: Part = { kind: 'wire', id: 'w', name: 'w', note, diameter: value };
+          const table = writeTable('wire', [part]).map((row) => row.map(guarded));
+          expect(table[1]!.some((cell) => /^[=+\-@]/u.test(cell) && !/^[+-]?[\d.]/u.test(cell))).toBe(false);
+          const read = readTable('wire', table);
+          expect('rows' in read && read.rows[0]!.part).toEqual(part);
+        },
+      ),
+    );
+  });
+
+  test('columns are found by key or words with their unit behind; bad cells are named by row and column', () => {
+    const read = readTable('mosfet', [
+      ['ID', 'name', 'drain to source, highest', 'on resistance (mΩ)', 'gateCharge', 'colour'],
+      ['a', 'first', '40', '8', '12e-9', 'green'],
+      ['b', 'second', '4O', '8 mΩ', 'much', ''],
+      ['a', 'third', '40 V', '8m', '', ''],
+      ['', '', '', '', '', ''],
+    ]);
+    if (!('rows' in read)) throw new Error('not read');
+    expect(read.keys).toEqual(['id', 'name', 'voltageRating', 'onResistance', 'gateCharge', undefined]);
+    expect(read.rows.map(({ part }) => part && 'onResistance' in part && part.onResistance)).toEqual([
+      0.008,
+      undefined,
+      undefined,
+    ]);
+    expect(read.rows[1]!.faults.map(({ path, column }) => [path, column])).toEqual([
+      ['voltageRating', 2],
+      ['gateCharge', 4],
+    ]);
+    expect(read.rows[2]!.faults[0]).toMatchObject({ path: 'id', message: expect.stringContaining('row 1') });
+    expect(readTable('mosfet', [['name'], ['a']])).toMatchObject({ fault: { path: 'id' } });
+    expect(
+      readTable('mosfet', [
+        ['id', 'note'],
+        ['a', 'x'.repeat(1_000_000)],
+      ]),
+    ).toMatchObject({ rows: [{ part: undefined }] });
+  });
+});
+
+describe('a search', () => {
+  test('joins comparisons of values with prefixes, words and lists', () => {
+    const count = (text: string, kind?: 'mosfet' | 'controller'): number => {
+      const where = parseWhere(text, kind);
+      if (!where.ok) throw new Error(where.message);
+      return parts.filter((part) => (!kind || part.kind === kind) && where.matches(part)).length;
+    };
+    const mosfets = offered(parts, 'mosfet');
+    expect(count('onResistance < 10m && voltageRating >= 60', 'mosfet')).toBe(
+      mosfets.filter((part) => part.onResistance! < 0.01 && part.voltageRating! >= 60).length,
+    );
+    expect(count('technology == silicon || technology == "gallium-nitride"', 'mosfet')).toBe(
+      mosfets.filter(({ technology }) => technology !== 'silicon-carbide').length,
+    );
+    expect(count('methods == constant-on-time', 'controller')).toBe(1);
+    expect(count('passThrough == true', 'controller')).toBe(1);
+  });
+  test.each([
+    ['height', '"height" is no comparison'],
+    ['colour == red', '"colour" is no value of any part'],
+    ['onResistance < 5 V', 'onResistance: "V" is V, and this is in Ω'],
+    ['biasCurve > 1', '"biasCurve" is a curve'],
+  ])('%s is refused with the place', (text, message) => {
+    expect(parseWhere(text)).toMatchObject({ ok: false, message });
+  });
+});
+
+describe('impedance files', () => {
+  const truth = { capacitance: 9.3e-6, esr: 3.4e-3, esl: 0.62e-9 };
+  const points = Array.from({ length: 200 }, (_, i) => {
+    const frequency = 10 ** (3 + (i * 5) / 199);
+    const omega = 2 * Math.PI * frequency;
+    return { frequency, re: truth.esr, im: omega * truth.esl - 1 / (omega * truth.capacitance) };
+  });
+  test('one port in Z, written and read back, gives its C, ESR and ESL', () => {
+    const read = readTouchstone(writeTouchstone(points), 1);
+    expect(read).toEqual({ ok: true, points });
+    const fit = fitCapacitor(points)!;
+    for (const key of ['capacitance', 'esr', 'esl'] as const) expect(fit[key] / truth[key]).toBeCloseTo(1, 3);
+  });
+  // S21 of an impedance across or in a line of Z0 at both ends: 2Z/(2Z + Z0) and 2·Z0/(2·Z0 + Z); Pozar, recalled from memory
+  test.each(['shunt-through', 'series-through'] as const)('two ports, %s', (fixture) => {
+    const lines = points.map(({ frequency, re, im }) => {
+      const [top, bottom] =
+        fixture === 'shunt-through'
+          ? [
+              [2 * re, 2 * im],
+              [2 * re + 50, 2 * im],
+            ]
+          : [
+              [100, 0],
+              [100 + re, im],
+            ];
+      const size = bottom[0]! ** 2 + bottom[1]! ** 2;
+      const s = [
+        (top[0]! * bottom[0]! + top[1]! * bottom[1]!) / size,
+        (top[1]! * bottom[0]! - top[0]! * bottom[1]!) / size,
+      ];
+      return `${frequency / 1e6} 0 0 ${20 * Math.log10(Math.hypot(...(s as [number, number])))} ${(Math.atan2(s[1]!, s[0]!) * 180) / Math.PI} 0 0 0 0`;
+    });
+    const read = readTouchstone(['! a capacitor', '# MHz S dB R 50', ...lines].join('\n'), 2, fixture);
+    if (!read.ok) throw new Error(read.message);
+    const fit = fitCapacitor(read.points)!;
+    for (const key of ['capacitance', 'esl'] as const) expect(fit[key] / truth[key]).toBeCloseTo(1, 2);
+    expect(Math.abs(fit.esr / truth.esr - 1)).toBeLessThan(fixture === 'shunt-through' ? 0.01 : 0.2);
+  });
+  test.each([
+    ['# GHz S MA R 50\n1 0.5 ten', 2, '"ten" is no number'],
+    ['# GHz S MA R 50\n1 0.5 10 3', 4, undefined],
+    ['# GHz S MA R 50\n2 0.5 10\n1 0.5 10', 3, 'the frequency does not rise'],
+    ['[Version] 2.0', 1, 'this is a version-2 file'],
+    ['# GHz H MA R 50', 1, '"h" is not known'],
+  ])('what cannot be read is named by its line: %j', (text, line, message) => {
+    const read = readTouchstone(text, 1);
+    expect(read).toMatchObject(message === undefined ? { ok: false } : { ok: false, line, message });
+  });
+});
