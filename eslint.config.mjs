@@ -30,8 +30,8 @@ export default tseslint.config(
         {
           patterns: [
             {
-              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs/number$)',
-              message: 'The core imports only itself, zod, jsonc-parser and mathjs.',
+              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs/number$|pure-rand/)',
+              message: 'The core imports only itself, zod, jsonc-parser, mathjs and pure-rand.',
             },
           ],
         },

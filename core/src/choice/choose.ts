@@ -601,7 +601,7 @@ export function pairCandidates(
       ),
     );
   const held = (device: object | undefined): Counted[] => [
-    { part: { kind: 'mosfet', id: 'held', name: 'held', ...device } as Counted['part'], count: 1 },
+    { part: { kind: 'mosfet', id: 'held', name: 'held', ...device }, count: 1 },
   ];
   const { controlSwitch, rectifier } = decisions;
   const blocked = blockedBy(design, decisions);

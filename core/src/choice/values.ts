@@ -134,7 +134,7 @@ export function controllerValues(part: Controller, method: Control['method']): C
       quiescentCurrent: part.quiescentCurrent,
     }),
     partId: part.id,
-  } as Control;
+  };
 }
 
 export function driverValues(part: PartOf<'driver'>): Control {
@@ -145,5 +145,5 @@ export function driverValues(part: PartOf<'driver'>): Control {
     driverPullDownResistance: part.driverPullDownResistance,
     quiescentCurrent: part.quiescentCurrent,
     partId: part.id,
-  }) as Control;
+  });
 }

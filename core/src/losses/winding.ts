@@ -51,11 +51,10 @@ export function windingLoss(
   const highest = points[points.length - 1]![1];
   const harmonics = new Harmonics(trace, period);
   let h = 0;
-  let resistance = dcResistance;
   while (h < HARMONICS && rest > 1e-12 * rms ** 2) {
     h += 1;
     const square = Math.min(rest, harmonics.next());
-    resistance = acResistance(points, h / period);
+    const resistance = acResistance(points, h / period);
     rest -= square;
     loss += square * resistance;
     // what the tail's own resistances leave open is a small part of their spread

@@ -54,7 +54,6 @@ export function balancedGuess(
   range: { low: number; high: number; rises: boolean },
   target: number,
 ): { state: Vector; unknown: number } | undefined {
-  const { phases } = network.circuit;
   let { low, high } = range;
   let state = network.stateAt(target, 0);
   let found: { state: Vector; unknown: number } | undefined;

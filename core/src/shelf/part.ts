@@ -207,7 +207,7 @@ type Check = readonly [path: string, fails: boolean | undefined, expected: strin
 
 function checked<T extends z.ZodRawShape>(shape: T, checks: (part: z.infer<ReturnType<typeof object<T>>>) => Check[]) {
   return object(shape).superRefine((part, context) => {
-    for (const [path, fails, expected] of checks(part as z.infer<ReturnType<typeof object<T>>>)) {
+    for (const [path, fails, expected] of checks(part)) {
       if (fails !== true) continue;
       context.addIssue({
         code: 'custom',

@@ -136,7 +136,7 @@ test('a shelf’s text comes back as it was; an id that stands twice, a bad part
   const back = readShelfText(writeShelfText(shelf));
   expect(back).toEqual({ ok: true, shelf });
   const first = shelf.parts[0]!;
-  const twice = readShelfText(writeShelfText({ ...shelf, parts: [first, { ...first, cost: -1 } as Part, first] }));
+  const twice = readShelfText(writeShelfText({ ...shelf, parts: [first, { ...first, cost: -1 }, first] }));
   expect(twice).toMatchObject({
     ok: false,
     faults: [{ path: 'parts.1.cost' }, { path: 'parts.2.id', message: expect.stringContaining('part 0') }],

@@ -45,9 +45,7 @@ export function readPart(value: unknown): PartResult {
       ],
     };
   const parsed = partSchemas[kind as PartKind].safeParse(value, { reportInput: true });
-  return parsed.success
-    ? { ok: true, part: parsed.data as Part }
-    : { ok: false, faults: faultsOf(parsed.error.issues, value) };
+  return parsed.success ? { ok: true, part: parsed.data } : { ok: false, faults: faultsOf(parsed.error.issues, value) };
 }
 
 /** Reads the text of a shelf file. Never throws; the faults name the part and the key. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { formatExact, parseQuantity, type Unit } from '../quantity/index.ts';
 import type { Fault } from '../design/read.ts';
 import { metaOf, type FieldMeta } from './fields.ts';

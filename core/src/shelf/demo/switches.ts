@@ -45,7 +45,7 @@ function dieSizes(family: FetFamily, chance: Chance): Mosfet[] {
   return Array.from({ length: family.sizes }, (_, i): Mosfet => {
     const die = family.least * AREA_STEP ** i;
     const high = rating > 250 && technology !== 'gallium-nitride';
-    const shape = high ? HIGH_VOLTAGE : PACKAGES[i < 3 ? 0 : i < 6 ? 1 : 2]!;
+    const shape = high ? HIGH_VOLTAGE : PACKAGES[i < 3 ? 0 : i < 6 ? 1 : 2];
     const onResistance = printed(die * chance.about(0.04) + shape.package);
     const charge = (product: number, spread = 0.08): number => printed((product / die) * chance.about(spread), 3);
     const gateCharge = charge(family.gate);

@@ -118,7 +118,6 @@ export function chooseOutputBank(
   exactRipple: (banks: CapacitorBank[], inputs: readonly number[]) => number,
   stock: BankStock = usualStock(brief.outputVoltage),
 ): { value: CapacitorBank[]; rule: string } {
-  const { outputVoltage } = brief;
   const rippleLimit = USE * allowedOutputRipple(brief);
   const { step, deviation, assumed } = stepToSize(brief);
   const stepLimit = USE * deviation;
