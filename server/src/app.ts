@@ -18,6 +18,7 @@ import {
 } from './guard.ts';
 import { designRoutes } from './routes/designs.ts';
 import { projectRoutes } from './routes/projects.ts';
+import { shelfImport, shelfRoutes } from './routes/shelf.ts';
 
 export interface AppOptions extends GuardOptions {
   connection: Connection;
@@ -99,11 +100,13 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
   });
   // health says nothing of what is kept: a start command or a watchman may ask without the key
   app.use('/api', requireToken({ token }), requireJson, oneLargeAtATime());
+  // an import of parts is larger than any other body, and is checked part by part
+  app.use('/api', shelfImport(connection.db));
   app.use('/api', express.json({ limit: '5mb', strict: true }), requireShape);
   app.get('/api/schema', (_request, response) => {
     response.json(designJsonSchema());
   });
-  app.use('/api', projectRoutes(connection.db), designRoutes(connection.db, events));
+  app.use('/api', projectRoutes(connection.db), designRoutes(connection.db, events), shelfRoutes(connection.db));
   app.use('/api', (request, response) => {
     notFound(response, request.path, 'there is no such address');
   });

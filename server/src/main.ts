@@ -3,6 +3,7 @@ import { pino } from 'pino';
 import { createApp } from './app.ts';
 import { connect, DatabaseTrouble, migrateDatabase } from './db/database.ts';
 import { upkeep } from './db/queries.ts';
+import { loadDemoShelf } from './db/shelf.ts';
 import { forLog } from './errors.ts';
 import { listenForSaves } from './events.ts';
 import { loadSample } from './sample.ts';
@@ -43,7 +44,13 @@ try {
 const lost = (error: Error): void => logger.warn({ err: error }, 'lost a database connection');
 const connection = connect(url, lost);
 const events = listenForSaves(url, lost);
-logger.info({ sample: await loadSample(connection.db, path.join(root, 'sample')) }, 'sample project');
+logger.info(
+  {
+    sample: await loadSample(connection.db, path.join(root, 'sample')),
+    shelf: await loadDemoShelf(connection.db),
+  },
+  'sample project and demo shelf',
+);
 
 const tend = (): void => {
   upkeep(connection.db).then(

@@ -80,6 +80,9 @@ async function grant(client: pg.Client): Promise<void> {
       `grant select, insert on revisions to ${APPLICATION_ROLE}`,
       `grant update (label) on revisions to ${APPLICATION_ROLE}`,
       `grant usage on sequence revisions_id_seq to ${APPLICATION_ROLE}`,
+      `grant select, insert, update on parts to ${APPLICATION_ROLE}`,
+      `grant select, insert on part_versions to ${APPLICATION_ROLE}`,
+      `grant usage on sequence part_versions_id_seq to ${APPLICATION_ROLE}`,
       `grant execute on function thin_revisions(), purge_removed(interval), forget_removed(uuid) to ${APPLICATION_ROLE}`,
     ].join('; '),
   );

@@ -1,6 +1,17 @@
 import { relations, sql } from 'drizzle-orm';
-import { bigserial, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
-import type { Design } from '@yundro/core';
+import {
+  bigserial,
+  boolean,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  text,
+  timestamp,
+  uniqueIndex,
+  uuid,
+} from 'drizzle-orm/pg-core';
+import type { Design, Part } from '@yundro/core';
 
 const moment = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow();
 
@@ -65,3 +76,37 @@ export const projectRelations = relations(projects, ({ many }) => ({ designs: ma
 export const designRelations = relations(designs, ({ one }) => ({
   project: one(projects, { fields: [designs.projectId], references: [projects.id] }),
 }));
+
+/** The Shelf: each part as it stands now. Its document is the one truth; the columns are what searches need. */
+export const parts = pgTable(
+  'parts',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').notNull(),
+    name: text('name').notNull(),
+    retired: boolean('retired').notNull().default(false),
+    document: jsonb('document').$type<Part>().notNull(),
+    /** counts up with every edit; a write that names an older one is refused */
+    version: integer('version').notNull().default(1),
+    updatedAt: moment('updated_at'),
+  },
+  (table) => [
+    index('parts_kind').on(table.kind, table.id),
+    index('parts_words').using('gin', sql`to_tsvector('simple', ${table.id} || ' ' || ${table.name})`),
+  ],
+);
+
+/** Every state that a part has been in: a design says by it what it was made with. */
+export const partVersions = pgTable(
+  'part_versions',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    partId: text('part_id')
+      .notNull()
+      .references(() => parts.id),
+    version: integer('version').notNull(),
+    document: jsonb('document').$type<Part>().notNull(),
+    createdAt: moment('created_at'),
+  },
+  (table) => [uniqueIndex('part_versions_part').on(table.partId, table.version)],
+);

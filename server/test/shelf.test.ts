@@ -1,0 +1,149 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import path from 'node:path';
+import pg from 'pg';
+import { pino } from 'pino';
+import request from 'supertest';
+import type { Express } from 'express';
+import { demoShelf, type Part } from '@yundro/core';
+import { createApp } from '../src/app.ts';
+import { connect, migrateDatabase, type Connection } from '../src/db/database.ts';
+import { loadDemoShelf } from '../src/db/shelf.ts';
+
+const root = path.resolve(import.meta.dirname, '../..');
+const admin = process.env['TEST_DATABASE_URL'] ?? '';
+const name = `shelf_${process.pid}_${Date.now()}`;
+const demo = demoShelf().parts;
+const first = demo[0]!;
+let connection: Connection;
+let app: Express;
+
+async function asAdmin(statement: string): Promise<void> {
+  const client = new pg.Client({ connectionString: admin });
+  await client.connect();
+  await client.query(statement);
+  await client.end();
+}
+
+beforeAll(async () => {
+  await asAdmin(`create database ${name}`);
+  const url = admin.replace(/\/[^/]*$/u, `/${name}`);
+  await migrateDatabase(url, path.join(root, 'server/drizzle'));
+  connection = connect(url, () => undefined);
+  app = createApp({ connection, logger: pino({ level: 'silent' }) });
+  expect(await loadDemoShelf(connection.db)).toBe('loaded');
+}, 60_000);
+
+afterAll(async () => {
+  await connection.pool.end();
+  await asAdmin(`drop database ${name} with (force)`);
+});
+
+const wire = (id: string, more: object = {}): Part => ({ kind: 'wire', id, name: id, diameter: 1e-3, ...more });
+
+test('the demo parts are put in once, come back as they are, and are not sent again while nothing changed', async () => {
+  expect(await loadDemoShelf(connection.db)).toBe('present');
+  const whole = await request(app).get('/api/shelf').expect(200);
+  const { parts } = whole.body as { parts: Part[] };
+  expect(new Map(parts.map((part) => [part.id, part]))).toEqual(new Map(demo.map((part) => [part.id, part])));
+  const mark = whole.headers['etag'] as string;
+  await request(app).get('/api/shelf').set('If-None-Match', mark).expect(304);
+});
+
+describe('editing', () => {
+  test('counts the version up, keeps the former state, and refuses one that was read before', async () => {
+    const changed = { ...first, cost: 9.5, note: 'dearer now' };
+    const saved = await request(app)
+      .put(`/api/shelf/parts/${first.id}`)
+      .send({ version: 1, part: changed })
+      .expect(200);
+    expect(saved.body).toMatchObject({ version: 2, part: { cost: 9.5 } });
+    const stale = await request(app).put(`/api/shelf/parts/${first.id}`).send({ version: 1, part: first }).expect(409);
+    expect(stale.body).toMatchObject({ errors: [{ path: 'version' }], current: { version: 2, part: { cost: 9.5 } } });
+    const found = await request(app).get(`/api/shelf/parts/${first.id}`).expect(200);
+    expect((found.body as { versions: { version: number }[] }).versions.map(({ version }) => version)).toEqual([2, 1]);
+  });
+  test('three writers at once: one is first, two are told so', async () => {
+    const answers = await Promise.all(
+      [1, 2, 3].map((cost) =>
+        request(app)
+          .put(`/api/shelf/parts/${demo[1]!.id}`)
+          .send({ version: 1, part: { ...demo[1], cost } }),
+      ),
+    );
+    expect(answers.map(({ status }) => status).sort()).toEqual([200, 409, 409]);
+  });
+  test.each<[object, string, string]>([
+    [{ ...first, gateResistance: -4 }, first.id, 'gateResistance'],
+    [{ ...first, id: 'another' }, first.id, 'id'],
+    [{ kind: 'valve' }, first.id, 'kind'],
+  ])('what does not fit is named by its key: %#', async (part, id, place) => {
+    const answer = await request(app).put(`/api/shelf/parts/${id}`).send({ version: 2, part }).expect(400);
+    expect(answer.body).toMatchObject({ errors: [{ path: place }] });
+  });
+  test('a part that is not there is not made by an edit', async () => {
+    await request(app)
+      .put('/api/shelf/parts/none')
+      .send({ version: 1, part: wire('none') })
+      .expect(404);
+  });
+});
+
+describe('importing', () => {
+  test('adds, changes and leaves alone, in one transaction; each change is a version', async () => {
+    const list = [wire('new-1'), wire('new-2'), { ...demo[2], cost: 77 }, demo[3]];
+    const answer = await request(app).post('/api/shelf/parts').send({ parts: list }).expect(200);
+    expect(answer.body).toEqual({ added: 2, changed: 1, same: 1 });
+    const found = await request(app).get(`/api/shelf/parts/${demo[2]!.id}`).expect(200);
+    expect(found.body).toMatchObject({ version: 2, part: { cost: 77 } });
+  });
+  test('one bad part and none is taken in; it is named by its place', async () => {
+    const list = [wire('good'), wire('bad', { diameter: 0 }), wire('good')];
+    const answer = await request(app).post('/api/shelf/parts').send({ parts: list }).expect(400);
+    expect((answer.body as { errors: { path: string }[] }).errors.map((error) => error.path)).toEqual([
+      'parts.1.diameter',
+      'parts.2.id',
+    ]);
+    await request(app).get('/api/shelf/parts/good').expect(404);
+  });
+  test('cut in the middle, the shelf is as it was', async () => {
+    await connection.pool.query(`alter table part_versions add constraint cut check (part_id <> 'cut-2500')`);
+    const list = Array.from({ length: 3000 }, (_, i) => wire(`cut-${i}`));
+    await request(app).post('/api/shelf/parts').send({ parts: list }).expect(500);
+    const left = await request(app).get('/api/shelf/parts?words=cut-1').expect(200);
+    expect(left.body).toMatchObject({ total: 0 });
+    await connection.pool.query('alter table part_versions drop constraint cut');
+  });
+});
+
+describe('searching among 20,000 parts', () => {
+  beforeAll(async () => {
+    const many = Array.from({ length: 20_000 }, (_, i) => wire(`many-${i}`, { retired: i % 100 === 0 }));
+    await request(app).post('/api/shelf/parts').send({ parts: many }).expect(200);
+    await connection.pool.query('analyze parts');
+  }, 60_000);
+
+  test('by kind, words and state, a page at a time', async () => {
+    const fets = await request(app).get('/api/shelf/parts?kind=mosfet&limit=10&offset=10').expect(200);
+    expect(fets.body).toMatchObject({ total: demo.filter(({ kind }) => kind === 'mosfet').length });
+    expect((fets.body as { parts: unknown[] }).parts).toHaveLength(10);
+    const words = await request(app).get('/api/shelf/parts?words=gallium+nitride&limit=500').expect(200);
+    expect((words.body as { total: number }).total).toBe(
+      demo.filter((part) => part.name.includes('gallium nitride')).length,
+    );
+    const retired = await request(app).get('/api/shelf/parts?retired=true&kind=wire').expect(200);
+    expect(retired.body).toMatchObject({ total: 200 });
+    const wrong = await request(app).get('/api/shelf/parts?kind=valve&limit=0').expect(400);
+    expect((wrong.body as { errors: { path: string }[] }).errors.map((error) => error.path)).toEqual(['kind', 'limit']);
+  });
+
+  test('the database finds them by its indexes', async () => {
+    const plan = async (query: string): Promise<string> =>
+      JSON.stringify((await connection.pool.query(`explain (format json) ${query}`)).rows);
+    expect(await plan(`select * from parts where kind = 'mosfet' order by id limit 100`)).toMatch(/parts_kind/u);
+    expect(
+      await plan(
+        `select * from parts where to_tsvector('simple', id || ' ' || name) @@ plainto_tsquery('simple', 'gallium')`,
+      ),
+    ).toMatch(/parts_words/u);
+  });
+});
