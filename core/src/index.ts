@@ -88,3 +88,13 @@ export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { fitCapacitor, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
 export { rankPlace, type Ranked } from './choice/rank.ts';
+export {
+  billOf,
+  holdPart,
+  viewParts,
+  type BillLine,
+  type PartsView,
+  type PlaceView,
+  type Stress,
+} from './choice/view.ts';
+export { lossWords } from './losses/words.ts';

@@ -91,7 +91,7 @@ const SPARE = 0.1;
 const MOST_PARALLEL = 3;
 
 /** The decision that a place's part is written into. */
-const DECISION = {
+export const DECISION = {
   controller: 'control',
   inductor: 'inductor',
   controlSwitch: 'controlSwitch',

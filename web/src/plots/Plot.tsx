@@ -112,7 +112,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
         scales: {
           x: acrossScale(across),
           ...Object.fromEntries(
-            [...lanes].reverse().map((lane) => [lane.id, stacked ? stackedScale(lane.unit) : loneScale(lane)]),
+            [...lanes].reverse().map((lane) => [lane.id, stacked ? stackedScale(lane) : loneScale(lane)]),
           ),
         },
       },
@@ -310,9 +310,9 @@ function loneScale({ log, unit }: Lane): ScaleOf {
 }
 
 /** One of several over one another: it shows its own lowest and highest value, and nothing between. */
-function stackedScale(unit: Unit): ScaleOf {
+function stackedScale({ unit, log }: Lane): ScaleOf {
   return {
-    type: 'linear',
+    type: log ? 'logarithmic' : 'linear',
     axis: 'y',
     stack: 'lanes',
     stackWeight: 1,
@@ -321,8 +321,9 @@ function stackedScale(unit: Unit): ScaleOf {
       axis.width = LABEL_WIDTH;
     },
     afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
-      const height = axis.max - axis.min;
-      axis.ticks = [{ value: axis.min + height * ROOM.below }, { value: axis.max - height * ROOM.above }];
+      const { min, max } = axis;
+      const at = (part: number): number => (log ? min * (max / min) ** part : min + (max - min) * part);
+      axis.ticks = [{ value: at(ROOM.below) }, { value: at(1 - ROOM.above) }];
     },
     ticks: {
       autoSkip: false,
@@ -335,8 +336,16 @@ function stackedScale(unit: Unit): ScaleOf {
   } as unknown as ScaleOf;
 }
 
-function roomyRange({ traces }: Lane): { min: number; max: number } {
-  const { min, max } = extentOf(traces.filter(({ ghost }) => !ghost).map(({ y }) => y)) ?? { min: 0, max: 1 };
+function roomyRange({ traces, log = false }: Lane): { min: number; max: number } {
+  const found = extentOf(
+    traces.filter(({ ghost }) => !ghost).map(({ y }) => y),
+    log,
+  );
+  const { min, max } = found ?? { min: log ? 1 : 0, max: log ? 10 : 1 };
+  if (log) {
+    const decades = (Math.log(max / min) || 1) / (1 - ROOM.above - ROOM.below);
+    return { min: min * Math.exp(-decades * ROOM.below), max: max * Math.exp(decades * ROOM.above) };
+  }
   const height = (max - min || Math.abs(max) || 1) / (1 - ROOM.above - ROOM.below);
   return { min: min - height * ROOM.below, max: max + height * ROOM.above };
 }

@@ -1,8 +1,10 @@
 import { briefRung } from './brief/rung.ts';
+import { heatRung } from './heat/rung.ts';
 import { laterRungs } from './later/later.tsx';
+import { partsRung } from './parts/rung.ts';
 import type { Rung } from './rung.ts';
 import { stageRung } from './stage/rung.ts';
 import { topologyRung } from './topology/rung.ts';
 
 /** The ladder: the order of work. */
-export const RUNGS: readonly Rung[] = [briefRung, topologyRung, stageRung, ...laterRungs];
+export const RUNGS: readonly Rung[] = [briefRung, topologyRung, stageRung, partsRung, heatRung, ...laterRungs];

@@ -1,7 +1,19 @@
 import { expose, transfer } from 'comlink';
-import type { Corner, Design } from '@yundro/core';
-import { answers, longAnswers, type LongAnswers } from './answers.ts';
+import type { Corner, Design, Part, Place } from '@yundro/core';
+import { answers, LONG_WITH_SHELF, longAnswers, shelfAnswers, type LongAnswers } from './answers.ts';
 import { drive, type Long, type Progress } from './long.ts';
+
+/** The shelf as the server has it now; the browser keeps it while its mark stands, so that nothing is sent twice. */
+let shelf: { mark: string; parts: Part[] } | undefined;
+async function shelfParts(): Promise<readonly Part[]> {
+  const response = await fetch('/api/shelf', { cache: 'no-cache' });
+  if (!response.ok) throw new Error('the shelf could not be read');
+  const mark = response.headers.get('ETag');
+  if (shelf && mark !== null && shelf.mark === mark) return shelf.parts;
+  const { parts } = (await response.json()) as { parts: Part[] };
+  shelf = { mark: mark ?? '', parts };
+  return parts;
+}
 
 const remote = {
   ...answers,
@@ -10,8 +22,18 @@ const remote = {
     const viewed = answers.view(design, corner);
     return viewed.waveforms ? transfer(viewed, [viewed.waveforms.time.buffer]) : viewed;
   },
-  long(name: keyof LongAnswers, design: Design, tell: (progress: Progress<unknown>) => void): unknown {
-    return drive(longAnswers[name](design) as Long<unknown>, tell);
+  async parts(design: Design) {
+    return shelfAnswers.parts(design, await shelfParts());
+  },
+  async rank(design: Design, place: Place) {
+    return shelfAnswers.rank(design, await shelfParts(), place);
+  },
+  async withPart(design: Design, place: Place, id: string) {
+    return shelfAnswers.withPart(design, await shelfParts(), place, id);
+  },
+  async long(name: keyof LongAnswers, design: Design, tell: (progress: Progress<unknown>) => void): Promise<unknown> {
+    const parts = LONG_WITH_SHELF.has(name) ? await shelfParts() : [];
+    return drive(longAnswers[name](design, parts) as Long<unknown>, tell);
   },
 };
 export type Remote = typeof remote;

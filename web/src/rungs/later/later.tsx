@@ -23,12 +23,6 @@ function later(id: string, name: string, promise: string): Rung {
 }
 
 export const laterRungs: readonly Rung[] = [
-  later(
-    'parts',
-    'Parts',
-    'switches, diodes, inductors, capacitors and controllers from the shelf, with derating and ranking',
-  ),
-  later('heat', 'Heat', 'every loss mechanism over load and line, and the junction temperatures they settle at'),
   later('loop', 'Loop', 'plant, compensator, margins at every corner, and the impedances'),
   later('scope', 'Scope', 'the switching simulation: load step, line step, start-up and faults'),
   later('spread', 'Spread', 'tolerances: corners, Monte Carlo, and which part matters'),

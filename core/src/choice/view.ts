@@ -1,0 +1,286 @@
+import type { Decisions, Design } from '../design/schema.ts';
+import type { Unit } from '../quantity/index.ts';
+import type { Part } from '../shelf/part.ts';
+import { solve, type Result } from '../solve.ts';
+import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import { chooseParts, DECISION, PLACES, type Place } from './choose.ts';
+import { USUAL_DERATING, voltageShare, type Derating } from './fits.ts';
+
+/** One rating and what is used of it, at its worst corner. */
+export interface Stress {
+  name: string;
+  unit: Unit;
+  value: number;
+  /** what may be used, derating included */
+  rating: number;
+}
+
+/** One place of the stage with what stands in it. */
+export interface PlaceView {
+  place: Place;
+  /** whether the design holds it; else the shelf fills it */
+  held: boolean;
+  /** false where neither the design nor the shelf has a part: ideal values stand */
+  filled: boolean;
+  parts: { part: Part; count: number }[];
+  /** the shelf has other values than the design was made with */
+  newer: boolean;
+  words: string;
+  stresses: Stress[];
+  /** W of the stage at nominal input and full load; °C of the hottest device over all corners */
+  loss: number | undefined;
+  temperature: number | undefined;
+}
+
+/** The stage with its places filled. */
+export interface PartsView {
+  /** with every part that was chosen written in */
+  design: Design;
+  result: Result;
+  places: PlaceView[];
+}
+
+const LOSSES: Readonly<Record<Place, readonly string[]>> = {
+  controller: ['controller', 'gateDrive', 'boostGateDrive'],
+  inductor: ['windingConduction', 'core'],
+  controlSwitch: [
+    'controlSwitchConduction',
+    'controlSwitchOverlap',
+    'outputCharge',
+    'reverseRecovery',
+    'boostControlSwitchConduction',
+    'boostControlSwitchOverlap',
+    'boostOutputCharge',
+    'boostReverseRecovery',
+  ],
+  rectifier: ['rectifierConduction', 'boostRectifierConduction', 'deadTimeConduction'],
+  outputCapacitors: ['outputCapacitorEsr'],
+  inputCapacitors: ['inputCapacitorEsr'],
+};
+
+export function viewParts(design: Design, parts: readonly Part[], by: Derating = USUAL_DERATING): PartsView {
+  const choice = chooseParts(design, parts, by);
+  const solved = solve(choice.design);
+  const result = { ...solved, decided: [...choice.decided, ...solved.decided] };
+  const { nominal } = design.brief.inputVoltage;
+  const full = result.operatingPoints
+    .filter(({ inputVoltage }) => inputVoltage === nominal)
+    .reduce<OperatingPoint | undefined>((a, b) => (a && a.outputCurrent > b.outputCurrent ? a : b), undefined);
+  const places = PLACES.map((place): PlaceView => {
+    const chosen = choice.chosen.find((at) => at.place === place);
+    const standing = chosen?.parts ?? partsIn(choice.design.decisions, place, result.decisions.phases, parts);
+    return {
+      place,
+      held: chosen === undefined,
+      filled: chosen?.filled ?? true,
+      parts: standing,
+      newer: chosen === undefined && standing.some(({ part }) => differs(choice.design.decisions, place, part)),
+      words: chosen?.words ?? (standing.length > 0 ? 'held in the design' : 'given in the design, without a part'),
+      stresses: stressesOf(
+        place,
+        design,
+        result,
+        standing.map(({ part }) => part),
+        by,
+      ),
+      loss: full && lossIn(place, full),
+      temperature: hottest(place, result.operatingPoints),
+    };
+  });
+  return { design: choice.design, result, places };
+}
+
+/** W of a place's own mechanisms; undefined where none of them is known. */
+function lossIn(place: Place, { losses }: OperatingPoint): number | undefined {
+  const known = LOSSES[place].flatMap((name) => (losses as unknown as Record<string, number | undefined>)[name] ?? []);
+  return known.length > 0 ? known.reduce((sum, loss) => sum + loss, 0) : undefined;
+}
+
+/** The parts that a design names in a place, found again on the shelf. */
+function partsIn(
+  decisions: Decisions,
+  place: Place,
+  phases: number,
+  parts: readonly Part[],
+): { part: Part; count: number }[] {
+  const standing = decisions[DECISION[place]] as
+    { partId?: string; count?: number } | { partId?: string; count?: number }[] | undefined;
+  const list = Array.isArray(standing) ? standing : standing ? [standing] : [];
+  const each = Array.isArray(standing) || place === 'controller' ? 1 : phases;
+  return list.flatMap(({ partId, count = 1 }) => {
+    const part = partId === undefined ? undefined : parts.find(({ id }) => id === partId);
+    return part ? [{ part, count: count * each }] : [];
+  });
+}
+
+/** Whether the shelf's part says something else than the design holds of it. */
+function differs(decisions: Decisions, place: Place, part: Part): boolean {
+  const standing = decisions[DECISION[place]];
+  if (typeof standing !== 'object' || Array.isArray(standing)) return false;
+  const values = part as Record<string, unknown>;
+  // what a part's own voltage or derating turns into another number cannot be told apart from an edit
+  const plain = [
+    'thermalResistance',
+    'gateDrainCharge',
+    'plateauVoltage',
+    'reverseRecoveryCharge',
+    'resistance',
+    'inductance',
+    'saturationCurrent',
+    'forwardVoltage',
+    'quiescentCurrent',
+    'deadTime',
+  ];
+  return plain.some((key) => {
+    const own = (standing as Record<string, unknown>)[key];
+    return own !== undefined && values[key] !== undefined && own !== values[key];
+  });
+}
+
+function hottest(place: Place, points: readonly OperatingPoint[]): number | undefined {
+  const names = {
+    controlSwitch: ['controlSwitch', 'boostControlSwitch'],
+    rectifier: ['rectifier', 'boostRectifier'],
+    inductor: ['inductor'],
+  } as const;
+  if (place !== 'controlSwitch' && place !== 'rectifier' && place !== 'inductor') return undefined;
+  const found = points.flatMap(({ temperatures }) => names[place].flatMap((name) => temperatures?.[name] ?? []));
+  return found.length > 0 ? Math.max(...found) : undefined;
+}
+
+/** Ratings that parts of several kinds carry. */
+interface Rated {
+  currentRating?: number;
+  ratedCurrent?: number;
+  inputVoltageMaximum?: number;
+}
+
+function stressesOf(place: Place, { brief }: Design, result: Result, parts: readonly Part[], by: Derating): Stress[] {
+  const { decisions, operatingPoints: points } = result;
+  if (points.length === 0) return [];
+  const most = (of: (point: OperatingPoint) => number): number => Math.max(...points.map(of));
+  const stress = (name: string, unit: Unit, value: number, rating: number | undefined): Stress[] =>
+    rating === undefined || !Number.isFinite(rating) ? [] : [{ name, unit, value, rating }];
+  const part = parts[0] as Rated | undefined;
+  switch (place) {
+    case 'controlSwitch':
+    case 'rectifier': {
+      const standing = decisions[place];
+      const of = (point: OperatingPoint) => [point[place], ...(point.boostLeg ? [point.boostLeg[place]] : [])];
+      const count = standing.count ?? 1;
+      const rated = part?.currentRating;
+      const diode = place === 'rectifier' && decisions.rectifier.kind === 'diode';
+      return [
+        ...stress(
+          'voltage',
+          'V',
+          most((point) => Math.max(...of(point).map((leg) => leg.blockingVoltage))),
+          standing.voltageRating && standing.voltageRating / by.ringing,
+        ),
+        ...(diode
+          ? stress(
+              'average current',
+              'A',
+              most((point) => Math.max(...of(point).map((leg) => leg.averageCurrent))) / count,
+              rated && rated * by.diodeCurrent,
+            )
+          : stress(
+              'RMS current',
+              'A',
+              most((point) => Math.max(...of(point).map((leg) => leg.rmsCurrent))) / count,
+              rated && rated * by.switchCurrent,
+            )),
+        ...stress(
+          'junction',
+          '°C',
+          hottest(place, points) ?? Number.NaN,
+          hottest(place, points) === undefined ? undefined : brief.junctionTemperature,
+        ),
+      ];
+    }
+    case 'inductor':
+      return [
+        ...stress(
+          'peak against saturation',
+          'A',
+          most((point) => point.inductorCurrent.peak),
+          decisions.inductor.saturationCurrent,
+        ),
+        ...stress(
+          'RMS current',
+          'A',
+          most((point) => point.inductorCurrent.rms),
+          part?.ratedCurrent && part.ratedCurrent * by.inductorCurrent,
+        ),
+      ];
+    case 'outputCapacitors':
+    case 'inputCapacitors': {
+      const banks = decisions[place];
+      const bias = place === 'outputCapacitors' ? brief.outputVoltage : brief.inputVoltage.max;
+      const shares = parts.flatMap((one) =>
+        one.kind === 'capacitor' && one.voltageRating ? [one.voltageRating * voltageShare(one, by)] : [],
+      );
+      const rated = banks.every(({ rippleCurrentRating }) => rippleCurrentRating !== undefined)
+        ? banks.reduce((sum, bank) => sum + bank.rippleCurrentRating! * bank.count, 0)
+        : undefined;
+      const bank = place === 'outputCapacitors' ? 'outputCapacitor' : 'inputCapacitor';
+      return [
+        ...stress('voltage', 'V', bias, shares.length > 0 ? Math.min(...shares) : undefined),
+        ...stress(
+          'RMS current of the bank',
+          'A',
+          most((point) => point[bank].rmsCurrent),
+          rated,
+        ),
+      ];
+    }
+    case 'controller': {
+      const below = decisions.topology === 'inverting-buck-boost' ? brief.outputVoltage : 0;
+      return stress('input voltage', 'V', brief.inputVoltage.max + below, part?.inputVoltageMaximum);
+    }
+  }
+}
+
+/** One line of the bill of materials. */
+export interface BillLine {
+  place: Place;
+  part: Part;
+  count: number;
+  /** part of its rating that the most used one takes */
+  used: number | undefined;
+  cost: number | undefined;
+  /** m² of board, m */
+  area: number | undefined;
+  height: number | undefined;
+}
+
+export function billOf({ places }: Pick<PartsView, 'places'>): BillLine[] {
+  return places.flatMap(({ place, parts, stresses }) =>
+    parts.map(({ part, count }) => ({
+      place,
+      part,
+      count,
+      used: stresses.length > 0 ? Math.max(...stresses.map(({ value, rating }) => value / rating)) : undefined,
+      cost: part.cost === undefined ? undefined : part.cost * count,
+      area: part.length !== undefined && part.width !== undefined ? part.length * part.width * count : undefined,
+      height: part.height,
+    })),
+  );
+}
+
+/** What a held part of a place writes into the design: its values at the voltages in use there. */
+export function holdPart(
+  design: Design,
+  place: Place,
+  part: Part,
+  parts: readonly Part[],
+  by: Derating = USUAL_DERATING,
+): Design {
+  const open = { ...design.decisions };
+  delete open[DECISION[place]];
+  const alone = [part, ...parts.filter(({ kind }) => kind !== part.kind)];
+  const choice = chooseParts({ ...design, decisions: open }, alone, by);
+  const filled = choice.chosen.find((at) => at.place === place);
+  if (!filled?.filled) return design;
+  return { ...design, decisions: { ...design.decisions, [DECISION[place]]: choice.design.decisions[DECISION[place]] } };
+}

@@ -1,0 +1,375 @@
+import { useMemo, useState } from 'react';
+import Form from 'react-bootstrap/Form';
+import Table from 'react-bootstrap/Table';
+import { formatQuantity, lossScopeWords, lossWords, type OperatingPoint } from '@yundro/core';
+import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
+import { Notices } from '../../app/Notices.tsx';
+import { Working } from '../../app/Working.tsx';
+import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
+import { useDocument } from '../../stores/designStore.ts';
+import { useLongAnswer } from '../../workers/useAnswer.ts';
+import type { HeatAnswer, HeatPoint } from './answers.ts';
+import css from './heat.module.css';
+import page from '../../app/page.module.css';
+
+const POLICIES = {
+  'forced-pwm': { words: 'forced PWM', dash: [] },
+  'diode-emulation': { words: 'diode emulation', dash: [6, 3] },
+  'pulse-skipping': { words: 'pulse skipping', dash: [2, 2] },
+  ultrasonic: { words: 'ultrasonic', dash: [8, 3, 2, 3] },
+} as const;
+
+/** Losses, heat and temperatures of the stage with its parts: over load, over the line, and at one corner. */
+export default function HeatRung() {
+  const run = useLongAnswer('heat');
+  const { answer } = run;
+  return (
+    <div className={css['heat']}>
+      <Working run={run} of="Losses and heat" />
+      {answer ? (
+        <>
+          <Standing answer={answer} />
+          <div className={css['columns']}>
+            <ErrorBoundary of="The losses at one corner">
+              <Corner answer={answer} />
+            </ErrorBoundary>
+            <ErrorBoundary of="The curves over load">
+              <OverLoad answer={answer} />
+            </ErrorBoundary>
+          </div>
+          <div className={css['columns']}>
+            <ErrorBoundary of="The map">
+              <LineByLoad answer={answer} />
+            </ErrorBoundary>
+            <ErrorBoundary of="The losses over load">
+              <Stacked answer={answer} />
+            </ErrorBoundary>
+          </div>
+        </>
+      ) : run.state === 'working' ? (
+        <p className="text-body-secondary">Filling the places and settling their heat…</p>
+      ) : null}
+    </div>
+  );
+}
+
+/** What the figures hold, the load profile as energy, and the linear regulator beside it. */
+function Standing({ answer: { result, places, energy } }: { answer: HeatAnswer }) {
+  const empty = places.filter(({ filled }) => !filled);
+  const chosen = places.filter(({ held, filled }) => !held && filled);
+  const { linearRegulator } = result;
+  const day = (watts: number): string => formatQuantity(watts * 24, 'W').replace(/W$/u, 'Wh');
+  return (
+    <>
+      {result.warnings.some(({ id }) => id === 'thermal-runaway') || empty.length > 0 ? (
+        <Notices>
+          {result.warnings
+            .filter(({ id }) => id === 'thermal-runaway')
+            .map(({ message }) => (
+              <p key={message}>{message}</p>
+            ))}
+          {empty.map(({ place, words }) => (
+            <p key={place}>
+              {PLACES[place]}: {words}. Its losses beyond conduction are not known.
+            </p>
+          ))}
+        </Notices>
+      ) : null}
+      <p className={css['standing']}>
+        {chosen.length > 0
+          ? `With the parts that the shelf puts into the ${chosen.length} free places (rung Parts). `
+          : 'With the parts that the design holds. '}
+        {lossScopeWords(result.lossScope)}{' '}
+        {energy
+          ? `Over ${energy.assumed ? 'an assumed load profile (the brief gives none): ' : 'the brief’s load profile: '}${energy.profile
+              .map(({ current, share }) => `${formatQuantity(current, 'A')} for ${Math.round(share * 100)} %`)
+              .join(
+                ', ',
+              )} of the time, ${formatQuantity(energy.delivered, 'W')} are delivered and ${formatQuantity(energy.lost, 'W')} lost: ${day(energy.lost)} of heat and ${day(energy.delivered + energy.lost)} from the source a day. `
+          : ''}
+        {linearRegulator.feasible
+          ? `A linear regulator would lose ${formatQuantity(linearRegulator.heat, 'W')} at full load.`
+          : ''}
+      </p>
+    </>
+  );
+}
+
+const PLACES = {
+  controller: 'Controller',
+  inductor: 'Inductor',
+  controlSwitch: 'Control switch',
+  rectifier: 'Rectifier',
+  outputCapacitors: 'Output bank',
+  inputCapacitors: 'Input bank',
+} as const;
+
+const HOT = {
+  controlSwitch: 'Control switch, junction',
+  rectifier: 'Rectifier, junction',
+  boostControlSwitch: 'Boost switch, junction',
+  boostRectifier: 'Boost rectifier, junction',
+  inductor: 'Inductor, winding',
+} as const;
+
+/** One corner: each mechanism as a bar, and each device from the ambient to its junction. */
+function Corner({ answer: { result } }: { answer: HeatAnswer }) {
+  const brief = useDocument((state) => state.document!.brief);
+  const points = result.operatingPoints;
+  const usual = points.findIndex(
+    (p) => p.inputVoltage === brief.inputVoltage.nominal && p.outputCurrent === brief.outputCurrent.max,
+  );
+  const [picked, setPicked] = useState<number>();
+  const point: OperatingPoint | undefined = points[picked ?? Math.max(0, usual)] ?? points[0];
+  if (!point) return <p className="text-body-secondary">No corner of this design could be solved.</p>;
+  const { total, ...each } = point.losses;
+  const losses = Object.entries(each)
+    .filter(([, loss]) => loss > 0)
+    .sort(([, a], [, b]) => b - a);
+  const largest = losses[0]?.[1] ?? 1;
+  const limit = brief.junctionTemperature;
+  const ambient = brief.ambientTemperature;
+  const top = Math.max(limit, ...Object.values(point.temperatures ?? {})) + 10;
+  const along = (temperature: number): string => `${(100 * (temperature - ambient)) / (top - ambient)}%`;
+  return (
+    <section aria-label="Losses at one corner" data-testid="losses">
+      <div className={page['row-head']}>
+        <h2>Losses at</h2>
+        <Form.Select
+          size="sm"
+          aria-label="Corner of the losses"
+          className={`font-monospace ${page['pick']}`}
+          value={points.indexOf(point)}
+          onChange={(event) => setPicked(Number(event.target.value))}
+        >
+          {points.map((p, at) => (
+            <option key={`${p.inputVoltage}/${p.outputCurrent}`} value={at}>
+              {formatQuantity(p.inputVoltage, 'V')}, {formatQuantity(p.outputCurrent, 'A')}
+            </option>
+          ))}
+        </Form.Select>
+        <span className="font-monospace">
+          {formatQuantity(total, 'W')} of {formatQuantity(point.outputPower + total, 'W')},{' '}
+          {formatQuantity(point.efficiency, '%')}
+        </span>
+      </div>
+      <Table size="sm" borderless className={css['bars']}>
+        <tbody>
+          {losses.map(([name, loss]) => (
+            <tr key={name}>
+              <th scope="row">{lossWords(name)}</th>
+              <td className="font-monospace">{formatQuantity(loss, 'W')}</td>
+              <td className="font-monospace text-body-secondary">{Math.round((100 * loss) / total)} %</td>
+              <td className={css['bar']}>
+                <i style={{ width: `${(100 * loss) / largest}%` }} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <h2 className={css['second']}>From ambient, {formatQuantity(ambient, '°C')}</h2>
+      {point.temperatures ? (
+        <Table size="sm" borderless className={css['bars']}>
+          <tbody>
+            {Object.entries(point.temperatures).map(([place, temperature]) => {
+              const junction = place !== 'inductor';
+              return (
+                <tr key={place}>
+                  <th scope="row">{HOT[place as keyof typeof HOT]}</th>
+                  <td className="font-monospace">{formatQuantity(temperature, '°C')}</td>
+                  <td className="font-monospace text-body-secondary">
+                    {junction ? `limit ${formatQuantity(limit, '°C')}` : ''}
+                  </td>
+                  <td className={css['rise']}>
+                    <i
+                      style={{ width: along(temperature) }}
+                      data-verdict={
+                        !junction
+                          ? undefined
+                          : temperature > limit
+                            ? 'missed'
+                            : temperature > 0.9 * limit
+                              ? 'marginal'
+                              : 'met'
+                      }
+                    />
+                    {junction ? <b style={{ left: along(limit) }} /> : null}
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </Table>
+      ) : (
+        <p className="text-body-secondary">No part brings its thermal resistance, so no temperature is known.</p>
+      )}
+    </section>
+  );
+}
+
+const xOf = (points: readonly HeatPoint[]): number[] => points.map(({ outputCurrent }) => outputCurrent);
+
+/** Efficiency, frequency and ripple over load, one line a light-load policy. */
+function OverLoad({ answer: { overLoad, result } }: { answer: HeatAnswer }) {
+  const own = result.decisions.lightLoad;
+  const lanes = useMemo((): Lane[] => {
+    const traces = (ink: string, of: (point: HeatPoint) => number): Trace[] =>
+      overLoad.map(({ policy, points }) => ({
+        name: POLICIES[policy].words,
+        x: xOf(points),
+        y: points.map(of),
+        ink,
+        dash: POLICIES[policy].dash,
+        wide: policy === own,
+      }));
+    return [
+      { id: 'efficiency', name: 'efficiency', unit: '%', traces: traces('--power', (point) => point.efficiency) },
+      {
+        id: 'frequency',
+        name: 'frequency',
+        unit: 'Hz',
+        log: true,
+        traces: traces('--freq', (point) => point.frequency),
+      },
+      { id: 'ripple', name: 'output ripple', unit: 'V', traces: traces('--volt', (point) => point.ripple) },
+    ];
+  }, [overLoad, own]);
+  const across = useMemo(() => ({ name: 'load', unit: 'A' as const, log: true }), []);
+  if (overLoad.length === 0) return <p className="text-body-secondary">Drawing…</p>;
+  return (
+    <section aria-label="Over load" data-testid="heat-over-load">
+      <Plot
+        title="Over load, each light-load policy"
+        summary="Efficiency, switching frequency and output ripple over load; the policy in force is drawn wide."
+        across={across}
+        lanes={lanes}
+        height={330}
+        link="heat"
+      />
+      <p className={css['legend']}>
+        {Object.entries(POLICIES).map(([policy, { words, dash }]) => (
+          <span key={policy}>
+            <svg width="26" height="8" aria-hidden="true">
+              <line
+                x1="0"
+                y1="4"
+                x2="26"
+                y2="4"
+                strokeDasharray={dash.join(' ')}
+                strokeWidth={policy === own ? 2.4 : 1.2}
+              />
+            </svg>{' '}
+            {words}
+          </span>
+        ))}
+      </p>
+    </section>
+  );
+}
+
+const HUES = ['--power', '--amp', '--freq', '--volt', '--marginal', '--met', '--missed', '--soft'];
+/** Mechanisms drawn one by one; the rest together. */
+const MOST = 7;
+
+/** Loss by mechanism over load, each on top of those before it. */
+function Stacked({ answer: { overLoad, result } }: { answer: HeatAnswer }) {
+  const own = overLoad.find(({ policy }) => policy === result.decisions.lightLoad) ?? overLoad[0];
+  const lanes = useMemo((): Lane[] => {
+    if (!own) return [];
+    const { points } = own;
+    const sums = new Map<string, number>();
+    for (const { losses } of points) for (const [name, loss] of losses) sums.set(name, (sums.get(name) ?? 0) + loss);
+    const order = [...sums].sort(([, a], [, b]) => b - a).map(([name]) => name);
+    const shown = order.slice(0, MOST);
+    const below = points.map(() => 0);
+    const traces = [...shown, 'the rest'].map((name, k): Trace => {
+      points.forEach(({ losses }, i) => {
+        for (const [other, loss] of losses)
+          if (other === name || (name === 'the rest' && !shown.includes(other))) below[i]! += loss;
+      });
+      return {
+        name: name === 'the rest' ? 'and all the rest' : lossWords(name),
+        x: xOf(points),
+        y: below.slice(),
+        ink: HUES[k]!,
+        dash: k % 2 === 0 ? [] : [5, 2],
+      };
+    });
+    return [{ id: 'y', name: 'loss, each on top of those before it', unit: 'W', min: 0, traces }];
+  }, [own]);
+  const across = useMemo(() => ({ name: 'load', unit: 'A' as const, log: true }), []);
+  if (!own) return null;
+  return (
+    <section aria-label="Loss by mechanism over load">
+      <Plot
+        title="Loss by mechanism over load"
+        summary="The largest mechanisms one on top of another, as the light-load policy in force has them."
+        across={across}
+        lanes={lanes}
+        height={250}
+        link="heat"
+      />
+      <ol className={css['legend']}>
+        {(lanes[0]?.traces ?? []).map(({ name, ink, dash = [] }) => (
+          <li key={name}>
+            <svg width="22" height="8" aria-hidden="true">
+              <line
+                x1="0"
+                y1="4"
+                x2="22"
+                y2="4"
+                style={{ stroke: `var(${ink})` }}
+                strokeDasharray={dash.join(' ')}
+                strokeWidth={1.8}
+              />
+            </svg>{' '}
+            {name}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+/** Efficiency over line and load, darker where more is lost. */
+function LineByLoad({ answer: { map } }: { answer: HeatAnswer }) {
+  if (map.length === 0) return <p className="text-body-secondary">Drawing…</p>;
+  const shares = map.flatMap(({ points }) => points.map(({ efficiency }) => 1 - efficiency));
+  const most = Math.max(...shares);
+  const least = Math.min(...shares);
+  const tint = (efficiency: number): number =>
+    Math.round((60 * (1 - efficiency - least)) / Math.max(1e-6, most - least));
+  return (
+    <section aria-label="Efficiency over line and load" data-testid="heat-map" className={css['map']}>
+      <h2>Efficiency over line and load; below it the hottest part</h2>
+      <Table size="sm" borderless>
+        <thead>
+          <tr>
+            <th scope="col" />
+            {map[0]!.points.map(({ outputCurrent }) => (
+              <th key={outputCurrent} scope="col">
+                {formatQuantity(outputCurrent, 'A', { digits: 2 })}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {map.map(({ inputVoltage, points }) => (
+            <tr key={inputVoltage}>
+              <th scope="row">{formatQuantity(inputVoltage, 'V')}</th>
+              {points.map(({ outputCurrent, efficiency, hottest }) => (
+                <td
+                  key={outputCurrent}
+                  style={{ background: `color-mix(in srgb, var(--power) ${tint(efficiency)}%, transparent)` }}
+                >
+                  {(100 * efficiency).toFixed(1)}
+                  <small>{hottest === undefined ? '' : `${Math.round(hottest)} °C`}</small>
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </section>
+  );
+}

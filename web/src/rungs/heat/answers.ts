@@ -1,0 +1,112 @@
+import {
+  LIGHT_LOADS,
+  lightLoadCurve,
+  linePlaces,
+  loadPlaces,
+  loadProfile,
+  pointsAlong,
+  viewParts,
+  type LightLoad,
+  type LoadShare,
+  type OperatingPoint,
+  type Part,
+  type PartsView,
+  type Result,
+} from '@yundro/core';
+import type { Design } from '@yundro/core';
+import type { Long } from '../../workers/long.ts';
+
+/** What the Heat rung draws: what there is so far. */
+export interface HeatAnswer {
+  result: Result;
+  places: PartsView['places'];
+  /** each light-load policy over load, at nominal input */
+  overLoad: { policy: LightLoad; points: HeatPoint[] }[];
+  /** rows of the map, one an input */
+  map: { inputVoltage: number; points: HeatPoint[] }[];
+  energy: Energy | undefined;
+}
+
+/** What is kept of a point of a sweep. */
+export interface HeatPoint {
+  outputCurrent: number;
+  frequency: number;
+  ripple: number;
+  efficiency: number;
+  losses: [name: string, loss: number][];
+  total: number;
+  outputPower: number;
+  hottest: number | undefined;
+}
+
+/** The load profile as energy. */
+export interface Energy {
+  profile: LoadShare[];
+  assumed: boolean;
+  /** W on average: at the output, and lost */
+  delivered: number;
+  lost: number;
+}
+
+/** Points of a curve over load; places of the map. */
+const POINTS = 24;
+const LINES = 7;
+const LOADS = 8;
+
+function kept(point: OperatingPoint): HeatPoint {
+  const { total, ...each } = point.losses;
+  const temperatures = Object.values(point.temperatures ?? {});
+  return {
+    outputCurrent: point.outputCurrent,
+    frequency: point.switchingFrequency,
+    ripple: (point.outputFilter ?? point.outputCapacitor).ripple,
+    efficiency: point.efficiency,
+    losses: Object.entries(each),
+    total,
+    outputPower: point.outputPower,
+    hottest: temperatures.length > 0 ? Math.max(...temperatures) : undefined,
+  };
+}
+
+export const heatLongAnswers = {
+  *heat(design: Design, parts: readonly Part[]): Long<HeatAnswer> {
+    const { design: filled, result, places } = viewParts(design, parts);
+    const { brief } = filled;
+    const steps = 2 + LIGHT_LOADS.length + LINES;
+    let done = 1;
+    let soFar: HeatAnswer = { result, places, overLoad: [], map: [], energy: undefined };
+    yield { part: done / steps, soFar };
+    const { profile, assumed } = loadProfile(brief);
+    const shares = profile.flatMap(({ current, share }) => {
+      const [point] = pointsAlong(filled, 'outputCurrent', [current], brief.inputVoltage.nominal);
+      return point ? [{ share, point }] : [];
+    });
+    const average = (of: (point: OperatingPoint) => number): number =>
+      shares.reduce((sum, { share, point }) => sum + share * of(point), 0);
+    soFar = {
+      ...soFar,
+      energy: {
+        profile,
+        assumed,
+        delivered: average((point) => point.outputPower),
+        lost: average((point) => point.losses.total),
+      },
+    };
+    done += 1;
+    yield { part: done / steps, soFar };
+    for (const policy of LIGHT_LOADS) {
+      const points = lightLoadCurve(filled, policy, POINTS).map(kept);
+      soFar = { ...soFar, overLoad: [...soFar.overLoad, { policy, points }] };
+      done += 1;
+      yield { part: done / steps, soFar };
+    }
+    const loads = loadPlaces(brief, LOADS);
+    for (const inputVoltage of linePlaces(brief, LINES)) {
+      const points = pointsAlong(filled, 'outputCurrent', loads, inputVoltage).map(kept);
+      soFar = { ...soFar, map: [...soFar.map, { inputVoltage, points }] };
+      done += 1;
+      yield { part: Math.min(1, done / steps), soFar };
+    }
+    return soFar;
+  },
+};

@@ -1,0 +1,416 @@
+import { useEffect, useMemo, useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import OverlayTrigger from 'react-bootstrap/OverlayTrigger';
+import Table from 'react-bootstrap/Table';
+import Tooltip from 'react-bootstrap/Tooltip';
+import { formatQuantity, guarded, type Design, type Place, type PlaceView, type Ranked } from '@yundro/core';
+import Papa from 'papaparse';
+import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
+import { fileName, handOver } from '../../app/files.ts';
+import { Notices } from '../../app/Notices.tsx';
+import { Quiet } from '../../app/Quiet.tsx';
+import { Plot, type Lane } from '../../plots/Plot.tsx';
+import { edit, useDocument } from '../../stores/designStore.ts';
+import { backgroundSolver } from '../../workers/solver.ts';
+import { useAnswer } from '../../workers/useAnswer.ts';
+import type { PartsAnswer } from './answers.ts';
+import css from './parts.module.css';
+import page from '../../app/page.module.css';
+
+const NAMES: Readonly<Record<Place, string>> = {
+  controller: 'Controller',
+  inductor: 'Inductor',
+  controlSwitch: 'Control switch',
+  rectifier: 'Rectifier',
+  outputCapacitors: 'Output bank',
+  inputCapacitors: 'Input bank',
+};
+const KEYS: Readonly<Record<Place, keyof Design['decisions']>> = {
+  controller: 'control',
+  inductor: 'inductor',
+  controlSwitch: 'controlSwitch',
+  rectifier: 'rectifier',
+  outputCapacitors: 'outputCapacitors',
+  inputCapacitors: 'inputCapacitors',
+};
+
+const askParts = (design: Design) => backgroundSolver.ask((solver) => solver.parts(design));
+
+/** The stage's places one by one, each with its part, and what else the shelf has for it. */
+export default function PartsRung() {
+  const answer = useAnswer(askParts);
+  const [place, setPlace] = useState<Place>('controlSwitch');
+  if (!answer) return <p className="text-body-secondary">Filling the free places from the shelf…</p>;
+  const empty = answer.places.filter(({ filled }) => !filled);
+  const chosen = answer.places.filter(({ held, filled }) => !held && filled);
+  const keep = (): void =>
+    edit((document) => ({
+      ...document,
+      decisions: {
+        ...document.decisions,
+        ...Object.fromEntries(chosen.map(({ place: at }) => [KEYS[at], answer.design.decisions[KEYS[at]]] as const)),
+        switchingFrequency: answer.design.decisions.switchingFrequency,
+        phases: answer.design.decisions.phases,
+      },
+    }));
+  return (
+    <div className={css['parts']}>
+      {empty.length > 0 ? (
+        <Notices>
+          {empty.map(({ place: at, words }) => (
+            <p key={at}>
+              {NAMES[at]}: {words}. The ideal values stand.
+            </p>
+          ))}
+        </Notices>
+      ) : null}
+      <div className={page['row-head']}>
+        <h2>Places</h2>
+        <span className="text-body-secondary">
+          {chosen.length > 0
+            ? `${chosen.length} are free, and filled from the shelf round what is held`
+            : 'every place is held'}
+        </span>
+        {chosen.length > 0 ? (
+          <Button size="sm" variant="outline-secondary" onClick={keep}>
+            Keep all {chosen.length}
+          </Button>
+        ) : null}
+      </div>
+      <ErrorBoundary of="The places">
+        <Places answer={answer} place={place} onPick={setPlace} />
+      </ErrorBoundary>
+      <ErrorBoundary of="The candidates">
+        <Candidates
+          key={place}
+          place={place}
+          standing={answer.places.find((at) => at.place === place)!.parts.map(({ part }) => part.id)}
+        />
+      </ErrorBoundary>
+      <ErrorBoundary of="The bill of materials">
+        <Bill answer={answer} />
+      </ErrorBoundary>
+    </div>
+  );
+}
+
+/** Every place: its part, why, how far its ratings are used, what it loses and how hot it gets. */
+function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; onPick: (place: Place) => void }) {
+  const release = (at: PlaceView): void =>
+    edit((document) => {
+      const decisions = { ...document.decisions };
+      delete decisions[KEYS[at.place]];
+      return { ...document, decisions };
+    });
+  return (
+    <Table size="sm" className={css['places']} data-testid="places">
+      <thead>
+        <tr>
+          <th scope="col">place</th>
+          <th scope="col">part</th>
+          <th scope="col">used of its ratings, at the worst corner</th>
+          <th scope="col" className={css['figure']}>
+            loss
+          </th>
+          <th scope="col" className={css['figure']}>
+            hottest
+          </th>
+          <th scope="col" />
+        </tr>
+      </thead>
+      <tbody>
+        {answer.places.map((at) => (
+          <tr key={at.place} data-lit={at.place === place || undefined}>
+            <th scope="row">
+              <Quiet onClick={() => onPick(at.place)} aria-pressed={at.place === place}>
+                {NAMES[at.place]}
+              </Quiet>
+            </th>
+            <td>
+              {at.parts.length > 0 ? (
+                at.parts.map(({ part, count }) => (
+                  <div key={part.id}>
+                    {count} × {part.name}
+                  </div>
+                ))
+              ) : (
+                <span className="text-body-secondary">{at.filled ? 'no part named' : 'nothing fits'}</span>
+              )}
+              <small className="text-body-secondary">
+                {at.words}
+                {at.newer ? '; the shelf has newer values' : ''}
+              </small>
+            </td>
+            <td>
+              {at.stresses.map(({ name, unit, value, rating }) => {
+                const used = value / rating;
+                return (
+                  <div
+                    key={name}
+                    className={css['stress']}
+                    data-verdict={used > 1 ? 'missed' : used > 0.9 ? 'marginal' : 'met'}
+                  >
+                    <span>{name}</span>
+                    <i>
+                      <b style={{ width: `${Math.min(100, 100 * used)}%` }} />
+                    </i>
+                    <span className="font-monospace">
+                      {formatQuantity(value, unit)} of {formatQuantity(rating, unit)}
+                    </span>
+                  </div>
+                );
+              })}
+            </td>
+            <td className={`font-monospace ${css['figure']}`}>
+              {at.loss === undefined ? '—' : formatQuantity(at.loss, 'W')}
+            </td>
+            <td className={`font-monospace ${css['figure']}`}>
+              {at.temperature === undefined ? '—' : formatQuantity(at.temperature, '°C')}
+            </td>
+            <td>
+              {at.held ? (
+                <Button size="sm" variant="link" onClick={() => release(at)}>
+                  Let go
+                </Button>
+              ) : null}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+type Against = 'cost' | 'area' | 'height';
+
+/** What the shelf has for a place: loss against cost, area or height, and what rules the others out. */
+function Candidates({ place, standing }: { place: Place; standing: string[] }) {
+  const ask = useMemo(() => (design: Design) => backgroundSolver.ask((solver) => solver.rank(design, place)), [place]);
+  const ranked = useAnswer(ask);
+  const [against, setAgainst] = useState<Against>('cost');
+  const [all, setAll] = useState(false);
+  const document = useDocument((state) => state.document!);
+  const [holding, setHolding] = useState<string>();
+  useEffect(() => setHolding(undefined), [document]);
+  const fitting = useMemo(() => (ranked ?? []).filter(({ reasons }) => reasons.length === 0), [ranked]);
+  const lanes = useMemo(() => lanesOf(fitting, against, standing), [fitting, against, standing]);
+  const across = useMemo(
+    () => ({
+      name: against === 'cost' ? 'cost' : against === 'area' ? 'board area, mm²' : 'height',
+      unit: against === 'height' ? ('m' as const) : ('' as const),
+      log: against !== 'height',
+    }),
+    [against],
+  );
+  const hold = (id: string): void => {
+    setHolding(id);
+    backgroundSolver
+      .ask((solver) => solver.withPart(document, place, id))
+      .then((next) => edit((now) => ({ ...now, decisions: next.decisions })))
+      .catch(() => setHolding(undefined));
+  };
+  if (!ranked) return <p className="text-body-secondary">Weighing the shelf…</p>;
+  const rest = ranked.filter(({ reasons }) => reasons.length > 0);
+  const shown = [...fitting.slice(0, 40), ...(all ? rest.slice(0, 100) : [])];
+  const weighed = fitting.some(({ loss }) => loss !== undefined);
+  return (
+    <section aria-label={`Candidates: ${NAMES[place]}`} data-testid="candidates">
+      <div className={page['row-head']}>
+        <h2>
+          {NAMES[place]}: {fitting.length} of {ranked.length} on the shelf fit
+        </h2>
+        {weighed ? (
+          <Form.Select
+            size="sm"
+            aria-label="Loss against"
+            className={page['pick']}
+            value={against}
+            onChange={(event) => setAgainst(event.target.value as Against)}
+          >
+            <option value="cost">loss against cost</option>
+            <option value="area">loss against area</option>
+            <option value="height">loss against height</option>
+          </Form.Select>
+        ) : null}
+      </div>
+      <div className={css['columns']}>
+        {weighed && fitting.length > 0 ? (
+          <Plot
+            title={`Loss over the load profile against ${against}`}
+            summary="One mark a part that fits; the line joins those that no other beats in both. The part in force is a triangle."
+            across={across}
+            lanes={lanes}
+            height={280}
+          />
+        ) : null}
+        <div className={css['list']}>
+          <Table size="sm">
+            <thead>
+              <tr>
+                <th scope="col">part</th>
+                <th scope="col" className={css['figure']}>
+                  loss
+                </th>
+                <th scope="col" className={css['figure']}>
+                  cost
+                </th>
+                <th scope="col" />
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map(({ part, count, loss, cost, reasons, effective }) => (
+                <tr key={`${part.id}/${count}`} data-out={reasons.length > 0 || undefined}>
+                  <th scope="row">
+                    {count > 1 ? `${count} × ` : ''}
+                    {part.name}
+                    {effective === undefined ? '' : `, ${formatQuantity(effective, 'F')} left`}
+                    {reasons.length > 0 ? (
+                      <OverlayTrigger overlay={<Tooltip>{reasons.map(({ words }) => words).join('; ')}</Tooltip>}>
+                        <small tabIndex={0}> {reasons[0]!.words}</small>
+                      </OverlayTrigger>
+                    ) : null}
+                  </th>
+                  <td className={`font-monospace ${css['figure']}`}>
+                    {loss === undefined ? '' : formatQuantity(loss, 'W')}
+                  </td>
+                  <td className={`font-monospace ${css['figure']}`}>{cost === undefined ? '' : cost.toFixed(2)}</td>
+                  <td>
+                    {reasons.length === 0 ? (
+                      <Button size="sm" variant="link" disabled={holding !== undefined} onClick={() => hold(part.id)}>
+                        {standing.includes(part.id) ? 'Hold' : 'Hold this'}
+                      </Button>
+                    ) : null}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          {rest.length > 0 ? (
+            <Button size="sm" variant="link" onClick={() => setAll(!all)}>
+              {all ? 'Only what fits' : `Show ${rest.length} that do not fit, and why`}
+            </Button>
+          ) : null}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** Marks of what fits, the front that no part beats in both, and the part in force. */
+function lanesOf(fitting: readonly Ranked[], against: Against, standing: readonly string[]): Lane[] {
+  const places = fitting
+    .flatMap((at) => {
+      const value = against === 'cost' ? at.cost : against === 'area' ? at.area && at.area * 1e6 : at.height;
+      return value === undefined || at.loss === undefined ? [] : [{ id: at.part.id, x: value, y: at.loss }];
+    })
+    .sort((a, b) => a.x - b.x || a.y - b.y);
+  let best = Infinity;
+  const front = places.filter(({ y }) => {
+    if (y >= best) return false;
+    best = y;
+    return true;
+  });
+  const own = places.filter(({ id }) => standing.includes(id));
+  const of = (list: typeof places) => ({ x: list.map(({ x }) => x), y: list.map(({ y }) => y) });
+  return [
+    {
+      id: 'y',
+      name: 'loss over the load profile',
+      unit: 'W',
+      log: true,
+      traces: [
+        { name: 'fits', ...of(places), ink: '--power', marks: 'circle' },
+        { name: 'no part beats it in both', ...of(front), ink: '--power' },
+        { name: 'in force', ...of(own), ink: '--ink', marks: 'triangle' },
+      ],
+    },
+  ];
+}
+
+const CSV = ['place', 'part', 'name', 'count', 'used of rating', 'cost', 'area mm²', 'height mm'];
+
+/** What is to be bought, and what it takes on the board. */
+function Bill({ answer: { bill, cost, area } }: { answer: PartsAnswer }) {
+  const name = useDocument((state) => state.document!.name);
+  const download = (): void => {
+    const rows = bill.map(({ place, part, count, used, cost: each, area: takes, height }) => [
+      NAMES[place],
+      part.id,
+      part.name,
+      String(count),
+      used === undefined ? '' : used.toFixed(2),
+      each === undefined ? '' : each.toFixed(2),
+      takes === undefined ? '' : (takes * 1e6).toFixed(1),
+      height === undefined ? '' : (height * 1e3).toFixed(2),
+    ]);
+    const text = Papa.unparse(
+      [CSV, ...rows].map((row) => row.map(guarded)),
+      { newline: '\r\n' },
+    );
+    handOver(fileName(`${name} parts`, 'csv', 'parts'), new Blob([text], { type: 'text/csv' }));
+  };
+  if (bill.length === 0) return null;
+  return (
+    <section aria-label="Bill of materials" className={css['bill']} data-testid="bill">
+      <div className={page['row-head']}>
+        <h2>Bill of materials</h2>
+        <Button size="sm" variant="outline-secondary" onClick={download}>
+          CSV
+        </Button>
+      </div>
+      <Table size="sm">
+        <thead>
+          <tr>
+            <th scope="col">place</th>
+            <th scope="col">part</th>
+            <th scope="col" className={css['figure']}>
+              count
+            </th>
+            <th scope="col" className={css['figure']}>
+              used
+            </th>
+            <th scope="col" className={css['figure']}>
+              cost
+            </th>
+            <th scope="col" className={css['figure']}>
+              area, mm²
+            </th>
+            <th scope="col" className={css['figure']}>
+              height
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {bill.map(({ place, part, count, used, cost: each, area: takes, height }) => (
+            <tr key={`${place}/${part.id}`}>
+              <th scope="row">{NAMES[place]}</th>
+              <td>{part.name}</td>
+              <td className={`font-monospace ${css['figure']}`}>{count}</td>
+              <td className={`font-monospace ${css['figure']}`}>
+                {used === undefined ? '—' : `${Math.round(100 * used)} %`}
+              </td>
+              <td className={`font-monospace ${css['figure']}`}>{each === undefined ? '—' : each.toFixed(2)}</td>
+              <td className={`font-monospace ${css['figure']}`}>
+                {takes === undefined ? '—' : (takes * 1e6).toFixed(0)}
+              </td>
+              <td className={`font-monospace ${css['figure']}`}>
+                {height === undefined ? '—' : formatQuantity(height, 'm')}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+        <tfoot>
+          <tr>
+            <th scope="row" colSpan={4}>
+              together
+            </th>
+            <td className={`font-monospace ${css['figure']}`}>{cost === undefined ? '—' : cost.toFixed(2)}</td>
+            <td className={`font-monospace ${css['figure']}`}>{area === undefined ? '—' : (area * 1e6).toFixed(0)}</td>
+            <td />
+          </tr>
+        </tfoot>
+      </Table>
+    </section>
+  );
+}
