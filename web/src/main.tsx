@@ -2,7 +2,7 @@ import '@fontsource-variable/spline-sans';
 import '@fontsource-variable/spline-sans-mono';
 import './app/look.css';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode } from 'react';
+import { StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Link, Navigate } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
@@ -10,6 +10,7 @@ import { ErrorBoundary } from './app/ErrorBoundary.tsx';
 import { Header } from './app/Header.tsx';
 import { UndoToast } from './app/undoToast.tsx';
 import { DesignPage } from './design/DesignPage.tsx';
+import { patiently } from './app/patiently.ts';
 import { ProjectPage } from './project/ProjectPage.tsx';
 import { RemovedPage } from './project/RemovedPage.tsx';
 import { RevisionsPage } from './revisions/RevisionsPage.tsx';
@@ -18,6 +19,8 @@ import { applyTheme, useView } from './stores/viewStore.ts';
 import page from './app/page.module.css';
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 0 } } });
+
+const ShelfPage = patiently(() => import('./shelf/ShelfPage.tsx'));
 
 applyTheme(useView.getState().theme);
 
@@ -40,6 +43,14 @@ const router = createBrowserRouter([
     children: [
       { path: '/', element: <ProjectsPage /> },
       { path: '/removed', element: <RemovedPage /> },
+      {
+        path: '/shelf',
+        element: (
+          <Suspense fallback={<p className="text-body-secondary">Opening…</p>}>
+            <ShelfPage />
+          </Suspense>
+        ),
+      },
       { path: '/projects/:projectId', element: <ProjectPage /> },
       { path: '/designs/:designId/revisions', element: <RevisionsPage /> },
       { path: '/designs/:designId', element: <Navigate to="stage" replace /> },

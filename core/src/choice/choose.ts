@@ -85,6 +85,11 @@ const WORTH = 1.12;
  */
 const INDUCTOR_SHARE = 0.25;
 const SWITCH_SHARE = 0.45;
+/**
+ * Cost of a watt at full load beside that of parts, within the share: what its heat takes to be led away. Without it the
+ * cheapest part that just holds would always win. Our own starting point.
+ */
+const COST_OF_WATT = 0.3;
 /** Part of the junction's limit that is left, so that its verdict is "met". */
 const SPARE = 0.1;
 /** Equal switches in parallel at most. */
@@ -365,11 +370,17 @@ function withEnough(
   return { outputCapacitors, inputCapacitors };
 }
 
-function cheapest<T extends Candidate>(candidates: readonly T[]): T | undefined {
-  return candidates.reduce<T | undefined>(
-    (best, at) => (best && (best.cost ?? Infinity) <= (at.cost ?? Infinity) ? best : at),
-    undefined,
-  );
+/** The candidate of least cost, with what stands beside it. */
+function cheapest<T extends Candidate>(candidates: readonly T[], beside: (at: T) => number = () => 0): T | undefined {
+  let best: T | undefined;
+  let least = Infinity;
+  for (const at of candidates) {
+    const cost = (at.cost ?? Infinity) + beside(at);
+    if (best !== undefined && !(cost < least)) continue;
+    best = at;
+    least = cost;
+  }
+  return best;
 }
 
 /** Cost of placing one more part on the board, beside its own. Our own starting point. */
@@ -381,11 +392,11 @@ function worthwhile<T extends Candidate>(
   share: number,
 ): { candidate: T; words: string } | undefined {
   const within = fitting.filter(({ full }) => (full ?? Infinity) <= share);
-  const cheap = cheapest(within);
+  const cheap = cheapest(within, ({ full }) => COST_OF_WATT * (full ?? 0));
   if (cheap)
     return {
       candidate: cheap,
-      words: `the cheapest of ${fitting.length} that fit whose loss at full load, ${formatQuantity(cheap.full ?? 0, 'W')}, stays within its share of ${formatQuantity(share, 'W')}`,
+      words: `the best for its cost of ${fitting.length} that fit whose loss at full load, ${formatQuantity(cheap.full ?? 0, 'W')}, stays within its share of ${formatQuantity(share, 'W')}`,
     };
   const least = Math.min(...fitting.map(({ loss }) => loss ?? Infinity));
   const near = cheapest(fitting.filter(({ loss }) => (loss ?? Infinity) <= WORTH * least));
@@ -637,7 +648,8 @@ export function pairCandidates(
   const share = SWITCH_SHARE * allowedLoss(brief);
   const all = Array.from(pairs.loss.keys()).filter((at) => Number.isFinite(pairs.loss[at]));
   const byCost = (a: number, b: number): number => cost(a) - cost(b) || pairs.loss[a]! - pairs.loss[b]!;
-  const within = all.filter((at) => full.loss[at]! <= share).sort(byCost);
+  const worth = (at: number): number => cost(at) + COST_OF_WATT * (full.loss[at]! / phases);
+  const within = all.filter((at) => full.loss[at]! <= share).sort((a, b) => worth(a) - worth(b));
   let best = within.find(cool);
   let rule = `whose loss at full load stays within its share, ${formatQuantity(share, 'W')}`;
   if (best === undefined) {
@@ -657,7 +669,7 @@ export function pairCandidates(
   return {
     control: controls[i]!,
     rectifier: rectifiers[j]!,
-    words: `with its mate ${formatQuantity(full.loss[best]!, 'W')} at full load: the cheapest of ${pairs.loss.length} pairs ${rule}, junctions below ${formatQuantity(coolest, '°C')}`,
+    words: `with its mate ${formatQuantity(full.loss[best]!, 'W')} at full load: the best for their cost of ${pairs.loss.length} pairs ${rule}, junctions below ${formatQuantity(coolest, '°C')}`,
     pairs,
   };
 }

@@ -3,7 +3,7 @@ import type { Unit } from '../quantity/index.ts';
 import type { Part } from '../shelf/part.ts';
 import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
-import { chooseParts, DECISION, PLACES, type Place } from './choose.ts';
+import { blockedBy, chooseParts, DECISION, PLACES, type Place } from './choose.ts';
 import { USUAL_DERATING, voltageShare, type Derating } from './fits.ts';
 
 /** One rating and what is used of it, at its worst corner. */
@@ -13,6 +13,8 @@ export interface Stress {
   value: number;
   /** what may be used, derating included */
   rating: number;
+  /** within, with less than a tenth left where the rating holds no derating, or beyond */
+  verdict: 'met' | 'marginal' | 'missed';
 }
 
 /** One place of the stage with what stands in it. */
@@ -155,12 +157,17 @@ interface Rated {
   inputVoltageMaximum?: number;
 }
 
-function stressesOf(place: Place, { brief }: Design, result: Result, parts: readonly Part[], by: Derating): Stress[] {
+function stressesOf(place: Place, design: Design, result: Result, parts: readonly Part[], by: Derating): Stress[] {
+  const { brief } = design;
   const { decisions, operatingPoints: points } = result;
   if (points.length === 0) return [];
   const most = (of: (point: OperatingPoint) => number): number => Math.max(...points.map(of));
-  const stress = (name: string, unit: Unit, value: number, rating: number | undefined): Stress[] =>
-    rating === undefined || !Number.isFinite(rating) ? [] : [{ name, unit, value, rating }];
+  const stress = (name: string, unit: Unit, value: number, rating: number | undefined, derated = true): Stress[] => {
+    if (rating === undefined || !Number.isFinite(rating)) return [];
+    const used = value / rating;
+    const verdict = used > 1 + 1e-9 ? 'missed' : !derated && used > 0.9 ? 'marginal' : 'met';
+    return [{ name, unit, value, rating, verdict }];
+  };
   const part = parts[0] as Rated | undefined;
   switch (place) {
     case 'controlSwitch':
@@ -174,7 +181,8 @@ function stressesOf(place: Place, { brief }: Design, result: Result, parts: read
         ...stress(
           'voltage',
           'V',
-          most((point) => Math.max(...of(point).map((leg) => leg.blockingVoltage))),
+          // ringing stands in the derating, what a drop adds for nanoseconds in neither
+          blockedBy(design, decisions)[place === 'controlSwitch' ? 'control' : 'rectifier'],
           standing.voltageRating && standing.voltageRating / by.ringing,
         ),
         ...(diode
@@ -195,6 +203,7 @@ function stressesOf(place: Place, { brief }: Design, result: Result, parts: read
           '°C',
           hottest(place, points) ?? Number.NaN,
           hottest(place, points) === undefined ? undefined : brief.junctionTemperature,
+          false,
         ),
       ];
     }
@@ -205,6 +214,7 @@ function stressesOf(place: Place, { brief }: Design, result: Result, parts: read
           'A',
           most((point) => point.inductorCurrent.peak),
           decisions.inductor.saturationCurrent,
+          false,
         ),
         ...stress(
           'RMS current',

@@ -16,9 +16,9 @@ export interface Bend {
  * Part of the swing by which a current may leave the true one within a step. In a step of width w of a slope s of the
  * inductance L the two part by s·w²/(8·L) at most.
  */
-const APART = 4e-5;
+const APART = 3e-6;
 /** Steps that the swing is told by at most. */
-const FINEST = 64;
+const FINEST = 128;
 const MOST_STEPS = 2000;
 
 /** H at a current: linear between a curve's points, the last value kept beyond them; the same for either sign of it. */

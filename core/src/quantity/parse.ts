@@ -4,6 +4,9 @@ import { isCustomary, PREFIX_EXPONENT, UNIT_SPELLINGS, type Unit } from './prefi
 export type Parsed = { ok: true; value: number } | { ok: false; message: string; expected: string };
 
 const EXAMPLES: Readonly<Record<Unit, string>> = {
+  C: '12n or 0.5 µC',
+  'K/W': '40',
+  T: '0.3 or 80m',
   V: '3.3 or 120m',
   A: '6 or 350m',
   Ω: '4m7, 0R05 or 10k',

@@ -21,11 +21,34 @@ export const PREFIX_EXPONENT: ReadonlyMap<string, number> = new Map<string, numb
 
 /** Units that quantities carry; '' is a pure number, '%' a fraction shown as per cent. */
 export type Unit =
-  'V' | 'A' | 'Ω' | 'H' | 'F' | 'Hz' | 's' | 'W' | 'J' | 'm' | '°C' | '%' | 'A/s' | 'V/s' | 'V/A' | 'A/V' | 'V·A' | '';
+  | 'C'
+  | 'K/W'
+  | 'T'
+  | 'V'
+  | 'A'
+  | 'Ω'
+  | 'H'
+  | 'F'
+  | 'Hz'
+  | 's'
+  | 'W'
+  | 'J'
+  | 'm'
+  | '°C'
+  | '%'
+  | 'A/s'
+  | 'V/s'
+  | 'V/A'
+  | 'A/V'
+  | 'V·A'
+  | '';
 
 /** Smallest and largest power of ten that a prefix stands for with each unit as people use them; any other is a slip of the case. */
 const CUSTOMARY: Readonly<Partial<Record<Unit, readonly [number, number]>>> = {
   V: [-12, 3],
+  C: [-15, 0],
+  'K/W': [-3, 3],
+  T: [-6, 0],
   A: [-12, 3],
   H: [-12, 0],
   F: [-12, 0],
@@ -42,6 +65,9 @@ export function isCustomary(exponent: number, unit: Unit): boolean {
 
 /** Spellings accepted for each unit, lower case (case carries no meaning in a unit's name as people type it). */
 export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
+  C: ['c', 'coulomb', 'coulombs'],
+  'K/W': ['k/w', '°c/w', 'c/w'],
+  T: ['t', 'tesla'],
   V: ['v', 'volt', 'volts'],
   A: ['a', 'amp', 'amps'],
   Ω: ['ω', 'r', 'ohm', 'ohms'],

@@ -24,7 +24,7 @@ const common = {
 };
 
 const junction = {
-  thermalResistance: above('', 'junction or winding to ambient, K/W'),
+  thermalResistance: above('K/W', 'junction or winding to ambient'),
   junctionTemperature: either('°C', 'highest junction temperature'),
 };
 
@@ -32,23 +32,23 @@ export const mosfetShape = {
   ...common,
   kind: z.literal('mosfet'),
   technology: oneOf(['silicon', 'gallium-nitride', 'silicon-carbide'], 'technology'),
-  voltageRating: above('V', 'drain to source, highest'),
-  currentRating: above('A', 'continuous, highest'),
-  onResistance: least('Ω', 'at 25 °C and the gate voltage named'),
+  voltageRating: above('V', 'rated voltage, drain to source'),
+  currentRating: above('A', 'rated current, continuous'),
+  onResistance: least('Ω', 'on-resistance, at 25 °C and the gate voltage named'),
   onResistanceTemperature: either('', 'rise of the resistance, 1/K of that at 25 °C'),
   onResistanceCurve: line('V', 'Ω', 'resistance against gate voltage', 'falls'),
-  gateVoltage: above('V', 'gate voltage of the values'),
+  gateVoltage: above('V', 'gate voltage, of the values'),
   gateVoltageMaximum: above('V', 'gate voltage, highest'),
   thresholdVoltage: above('V', 'gate threshold'),
   plateauVoltage: above('V', 'gate plateau'),
-  gateCharge: least('', 'gate charge, C'),
-  gateDrainCharge: least('', 'gate to drain charge, C'),
-  postThresholdGateCharge: least('', 'charge from threshold to plateau, C'),
+  gateCharge: least('C', 'gate charge'),
+  gateDrainCharge: least('C', 'gate to drain charge'),
+  postThresholdGateCharge: least('C', 'charge from threshold to plateau'),
   gateResistance: least('Ω', 'inner gate resistance'),
-  outputCharge: least('', 'output charge at the voltage named, C'),
+  outputCharge: least('C', 'output charge, at the voltage named'),
   outputChargeVoltage: above('V', 'voltage of the output charge'),
-  outputChargeCurve: line('V', '', 'output charge against voltage, C', 'rises'),
-  reverseRecoveryCharge: least('', 'reverse recovery charge, C'),
+  outputChargeCurve: line('V', 'C', 'output charge against voltage', 'rises'),
+  reverseRecoveryCharge: least('C', 'reverse recovery charge'),
   bodyDiodeVoltage: least('V', 'body diode'),
   ...junction,
 };
@@ -57,12 +57,12 @@ export const diodeShape = {
   ...common,
   kind: z.literal('diode'),
   technology: oneOf(['schottky', 'fast', 'silicon-carbide'], 'technology'),
-  voltageRating: above('V', 'reverse, highest'),
-  currentRating: above('A', 'average, highest'),
+  voltageRating: above('V', 'rated voltage, reverse'),
+  currentRating: above('A', 'rated current, average'),
   forwardVoltage: least('V', 'forward voltage at no current'),
   resistance: least('Ω', 'slope resistance'),
-  reverseRecoveryCharge: least('', 'reverse recovery charge, C'),
-  outputCharge: least('', 'charge of its capacitance, C'),
+  reverseRecoveryCharge: least('C', 'reverse recovery charge'),
+  outputCharge: least('C', 'charge of its capacitance'),
   hotLeakage: least('A', 'leakage at rated voltage and 125 °C'),
   ...junction,
 };
@@ -70,14 +70,14 @@ export const diodeShape = {
 export const inductorShape = {
   ...common,
   kind: z.literal('inductor'),
-  inductance: above('H', 'inductance without current'),
-  resistance: least('Ω', 'winding, at 25 °C'),
+  inductance: above('H', 'inductance, without current'),
+  resistance: least('Ω', 'resistance, of the winding at 25 °C'),
   resistanceTemperature: either('', 'rise of the resistance, 1/K of that at 25 °C'),
   acResistance: line('Hz', 'Ω', 'winding resistance against frequency'),
   inductanceCurve: line('A', 'H', 'inductance against current', 'falls'),
   saturation: oneOf(['soft', 'sharp'], 'how it saturates'),
-  saturationCurrent: above('A', 'current at which the inductance has fallen by 30 %'),
-  ratedCurrent: above('A', 'RMS current that heats it by 40 K'),
+  saturationCurrent: above('A', 'saturation current, where the inductance has fallen by 30 %'),
+  ratedCurrent: above('A', 'rated current, RMS for a rise of 40 K'),
   selfResonance: above('Hz', 'self-resonance'),
   shielded: flag('shielded'),
   turns: above('', 'turns'),
@@ -86,7 +86,7 @@ export const inductorShape = {
   steinmetzK: above('', 'Steinmetz k, W/m³ at Hz and T'),
   steinmetzAlpha: above('', 'Steinmetz exponent of frequency'),
   steinmetzBeta: above('', 'Steinmetz exponent of flux density'),
-  thermalResistance: above('', 'winding to ambient, K/W'),
+  thermalResistance: above('K/W', 'winding to ambient'),
 };
 
 export const capacitorShape = {
@@ -96,7 +96,7 @@ export const capacitorShape = {
   dielectric: text(20),
   capacitance: above('F', 'nominal capacitance'),
   tolerance: share('tolerance'),
-  esr: least('Ω', 'series resistance at the switching frequency'),
+  esr: least('Ω', 'series resistance, at the switching frequency'),
   esl: least('H', 'series inductance'),
   voltageRating: above('V', 'rated voltage'),
   rippleCurrentRating: above('A', 'RMS ripple current'),
@@ -106,7 +106,7 @@ export const capacitorShape = {
   impedanceCurve: line('Hz', 'Ω', 'impedance against frequency'),
   lifetime: above('s', 'endurance at the temperature named'),
   lifetimeTemperature: either('°C', 'temperature of the endurance'),
-  thermalResistance: above('', 'case to ambient, K/W'),
+  thermalResistance: above('K/W', 'case to ambient'),
 };
 
 export const coreShape = {
@@ -121,18 +121,18 @@ export const coreShape = {
   turnLength: above('m', 'mean length of a turn'),
   permeability: above('', 'relative permeability'),
   inductanceFactor: above('H', 'inductance of one turn'),
-  saturationFlux: above('', 'saturation flux density at 100 °C, T'),
+  saturationFlux: above('T', 'saturation flux density at 100 °C'),
   steinmetzK: above('', 'Steinmetz k, W/m³ at Hz and T'),
   steinmetzAlpha: above('', 'Steinmetz exponent of frequency'),
   steinmetzBeta: above('', 'Steinmetz exponent of flux density'),
-  thermalResistance: above('', 'to ambient, K/W'),
+  thermalResistance: above('K/W', 'to ambient'),
 };
 
 export const wireShape = {
   ...common,
   kind: z.literal('wire'),
-  diameter: above('m', 'copper'),
-  outerDiameter: above('m', 'with its insulation'),
+  diameter: above('m', 'diameter, of the copper'),
+  outerDiameter: above('m', 'outer diameter, with its insulation'),
   strands: whole('strands'),
   resistancePerLength: above('', 'at 20 °C, Ω/m'),
 };
@@ -146,18 +146,18 @@ const controllerFields = {
   phases: whole('phases'),
   methods: someOf(METHODS, 'control methods'),
   lightLoads: someOf(LIGHT_LOADS, 'light-load policies'),
-  inputVoltageMinimum: above('V', 'input, lowest'),
-  inputVoltageMaximum: above('V', 'input, highest'),
-  outputVoltageMinimum: above('V', 'output, lowest'),
-  outputVoltageMaximum: above('V', 'output, highest'),
+  inputVoltageMinimum: above('V', 'lowest input'),
+  inputVoltageMaximum: above('V', 'highest input'),
+  outputVoltageMinimum: above('V', 'lowest output'),
+  outputVoltageMaximum: above('V', 'highest output'),
   accuracy: share('accuracy of the reference over temperature'),
   referenceVoltage: above('V', 'reference'),
-  frequencyMinimum: above('Hz', 'switching frequency, lowest'),
-  frequencyMaximum: above('Hz', 'switching frequency, highest'),
+  frequencyMinimum: above('Hz', 'lowest frequency'),
+  frequencyMaximum: above('Hz', 'highest frequency'),
   frequencySetBy: oneOf(['fixed', 'resistor', 'resistor-capacitor', 'clock'], 'how the frequency is set'),
   synchronisable: flag('follows an outer clock'),
   spreadSpectrum: flag('spread spectrum'),
-  quiescentCurrent: least('A', 'drawn from the input while it runs'),
+  quiescentCurrent: least('A', 'own current, from the input while it runs'),
   minimumOnTime: least('s', 'shortest on-time'),
   minimumOffTime: least('s', 'shortest off-time'),
   maximumDuty: share('largest duty'),
@@ -176,7 +176,7 @@ const controllerFields = {
   enableThreshold: above('V', 'enable, rising'),
   enableHysteresis: above('V', 'enable, hysteresis'),
   transconductance: above('A/V', 'of a transconductance amplifier'),
-  thermalResistance: above('', 'junction to ambient, K/W'),
+  thermalResistance: above('K/W', 'junction to ambient'),
 };
 
 export const controllerShape = { ...common, kind: z.literal('controller'), ...controllerFields };
@@ -185,7 +185,7 @@ export const converterShape = {
   ...common,
   kind: z.literal('converter'),
   ...controllerFields,
-  outputCurrent: above('A', 'output of one phase, highest'),
+  outputCurrent: above('A', 'output current, of one phase'),
   controlResistance: above('Ω', 'inner control switch'),
   rectifierResistance: above('Ω', 'inner rectifier; absent: a diode outside'),
 };
@@ -193,13 +193,13 @@ export const converterShape = {
 export const driverShape = {
   ...common,
   kind: z.literal('driver'),
-  voltageRating: above('V', 'high side, highest'),
+  voltageRating: above('V', 'rated voltage, of the high side'),
   gateVoltage: above('V', 'gate drive'),
-  driverPullUpResistance: least('Ω', 'upward'),
-  driverPullDownResistance: least('Ω', 'downward'),
+  driverPullUpResistance: least('Ω', 'resistance upward'),
+  driverPullDownResistance: least('Ω', 'resistance downward'),
   deadTime: least('s', 'dead time at each edge'),
   quiescentCurrent: least('A', 'supply'),
-  thermalResistance: above('', 'junction to ambient, K/W'),
+  thermalResistance: above('K/W', 'junction to ambient'),
 };
 
 /** What must hold between a part's own values. */

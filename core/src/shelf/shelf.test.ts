@@ -175,7 +175,7 @@ describe('tables', () => {
 
   test('columns are found by key or words with their unit behind; bad cells are named by row and column', () => {
     const read = readTable('mosfet', [
-      ['ID', 'name', 'drain to source, highest', 'on resistance (mΩ)', 'gateCharge', 'colour'],
+      ['ID', 'name', 'Rated voltage, drain to source', 'on resistance (mΩ)', 'gateCharge', 'colour'],
       ['a', 'first', '40', '8', '12e-9', 'green'],
       ['b', 'second', '4O', '8 mΩ', 'much', ''],
       ['a', 'third', '40 V', '8m', '', ''],

@@ -1,4 +1,4 @@
-import type { Design, Fault } from '@yundro/core';
+import type { Design, Fault, Part } from '@yundro/core';
 
 /** A design as the server keeps it; one whose document does not fit carries the faults instead. */
 export interface StoredDesign {
@@ -33,6 +33,14 @@ export interface Revision {
   label: string | null;
   document?: Design;
   unreadable?: Fault[];
+}
+
+/** A part as the server keeps it, with when each of its states was. */
+export interface StoredPart {
+  version: number;
+  updatedAt: string;
+  part: Part;
+  versions?: { version: number; createdAt: string }[];
 }
 
 export interface Removed {
@@ -107,6 +115,11 @@ export const api = {
       'GET',
       `/designs/${id}/revisions${before === undefined ? '' : `?before=${before}`}`,
     ),
+  shelf: () => call<{ mark: string; parts: Part[] }>('GET', '/shelf'),
+  part: (id: string) => call<StoredPart>('GET', `/shelf/parts/${id}`),
+  savePart: (part: Part, version: number) => call<StoredPart>('PUT', `/shelf/parts/${part.id}`, { version, part }),
+  importParts: (parts: readonly Part[]) =>
+    call<{ added: number; changed: number; same: number }>('POST', '/shelf/parts', { parts }),
   label: (id: string, version: number, label: string | null) =>
     call<object>('PATCH', `/designs/${id}/revisions/${version}`, { label }),
 };

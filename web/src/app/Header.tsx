@@ -12,6 +12,9 @@ export function Header({ children }: { children?: ReactNode }) {
         Yundro
       </Link>
       <div className={css['in-top']}>{children}</div>
+      <Link to="/shelf" className="btn btn-sm btn-link">
+        Shelf
+      </Link>
       <Button size="sm" variant="link" onClick={toggleTheme}>
         {theme === 'light' ? 'Dark' : 'Light'}
       </Button>

@@ -1,6 +1,7 @@
 import { balancedGuess, followDiodes } from '../../network/diodes.ts';
 import type { Edge, Schedule } from '../../network/follower.ts';
 import type { Network } from '../../network/network.ts';
+import type { Vector } from '../../numbers/linear.ts';
 import type { Operation } from '../../topology/index.ts';
 import { LONGEST_DEAD_SHARE, type Clocking, type SteadyState } from './patterns.ts';
 
@@ -11,8 +12,8 @@ interface Clock {
   /** ends of the unknown, and whether more of it delivers more */
   range: { low: number; high: number; rises: boolean };
   dutyOf(unknown: number): number;
-  /** of a state found otherwise */
-  unknownOf(state: SteadyState): number;
+  /** of a state found otherwise; undefined where it was clocked in another way */
+  unknownOf(state: SteadyState): number | undefined;
   holds(period: number): boolean;
 }
 
@@ -35,25 +36,35 @@ export function followedState(
   const continuous = forms.ccmDuty(c);
   if (!Number.isFinite(continuous)) return undefined;
   const average = forms.inductorAverage(c, Math.min(0.98, continuous));
-  for (const clock of clocksFor(operation, clocking)) {
-    const scheduleOf = (unknown: number): Schedule | undefined => clock.scheduleOf(unknown);
+  const clocks = clocksFor(operation, clocking);
+  const from = (clock: Clock, guess: { state: Vector; unknown: number } | undefined): SteadyState | undefined => {
+    const found = guess && followDiodes(network, (unknown) => clock.scheduleOf(unknown), guess, target);
+    if (!found || !clock.holds(found.periodic.period)) return undefined;
+    return {
+      periodic: found.periodic,
+      operation,
+      mode: clocking.rectifies && found.discontinuous ? 'DCM' : 'CCM',
+      duty: clock.dutyOf(found.unknown),
+      outOfReach: false,
+    };
+  };
+  if (near) {
+    const { initial } = near.periodic.intervals[0]!;
+    for (const clock of clocks) {
+      const unknown = clock.unknownOf(near);
+      const found = unknown === undefined ? undefined : from(clock, { state: initial, unknown });
+      if (found) return found;
+    }
+  }
+  for (const clock of clocks) {
     const guesses = [
-      () => near && { state: near.periodic.intervals[0]!.initial, unknown: clock.unknownOf(near) },
       () => ({ state: network.stateAt(target, 0), unknown: clock.guess }),
       () => ({ state: network.stateAt(target, average), unknown: clock.guess }),
-      () => balancedGuess(network, scheduleOf, clock.range, target),
+      () => balancedGuess(network, (unknown) => clock.scheduleOf(unknown), clock.range, target),
     ];
     for (const make of guesses) {
-      const guess = make();
-      const found = guess && followDiodes(network, scheduleOf, guess, target);
-      if (!found || !clock.holds(found.periodic.period)) continue;
-      return {
-        periodic: found.periodic,
-        operation,
-        mode: clocking.rectifies && found.discontinuous ? 'DCM' : 'CCM',
-        duty: clock.dutyOf(found.unknown),
-        outOfReach: false,
-      };
+      const found = from(clock, make());
+      if (found) return found;
     }
   }
   return undefined;
@@ -90,7 +101,7 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
       guess: Math.min(clocking.rectifies && Number.isFinite(stopping) ? stopping : 1, continuous),
       range: { low: 1e-4, high: Math.min(1 - (2 * dead) / length - 1e-6, continuous * 1.05), rises: true },
       dutyOf: (duty) => duty,
-      unknownOf: ({ duty }) => duty,
+      unknownOf: ({ duty, periodic }) => (Math.abs(periodic.period / length - 1) < 1e-9 ? duty : undefined),
       holds: () => true,
     };
   };
@@ -110,7 +121,7 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
     guess: Math.max(1, (boundary / forms.dcmDuties(c).duty) ** 2),
     range: { low: 1, high: 1e6, rises: false },
     dutyOf: (length) => boundary / length,
-    unknownOf: ({ periodic }) => periodic.period / period,
+    unknownOf: ({ periodic }) => (periodic.period > period * (1 + 1e-9) ? periodic.period / period : undefined),
     holds: (length) => length >= period * (1 - 1e-9) && length * least <= 1,
   };
   // the least frequency only where the load is light enough to have fallen to it

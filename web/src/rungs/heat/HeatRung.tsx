@@ -148,7 +148,7 @@ function Corner({ answer: { result } }: { answer: HeatAnswer }) {
             </option>
           ))}
         </Form.Select>
-        <span className="font-monospace">
+        <span className={`font-monospace ${css['sum']}`}>
           {formatQuantity(total, 'W')} of {formatQuantity(point.outputPower + total, 'W')},{' '}
           {formatQuantity(point.efficiency, '%')}
         </span>
@@ -309,24 +309,6 @@ function Stacked({ answer: { overLoad, result } }: { answer: HeatAnswer }) {
         height={250}
         link="heat"
       />
-      <ol className={css['legend']}>
-        {(lanes[0]?.traces ?? []).map(({ name, ink, dash = [] }) => (
-          <li key={name}>
-            <svg width="22" height="8" aria-hidden="true">
-              <line
-                x1="0"
-                y1="4"
-                x2="22"
-                y2="4"
-                style={{ stroke: `var(${ink})` }}
-                strokeDasharray={dash.join(' ')}
-                strokeWidth={1.8}
-              />
-            </svg>{' '}
-            {name}
-          </li>
-        ))}
-      </ol>
     </section>
   );
 }

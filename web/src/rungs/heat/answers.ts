@@ -49,8 +49,8 @@ export interface Energy {
 }
 
 /** Points of a curve over load; places of the map. */
-const POINTS = 24;
-const LINES = 7;
+const POINTS = 17;
+const LINES = 5;
 const LOADS = 8;
 
 function kept(point: OperatingPoint): HeatPoint {

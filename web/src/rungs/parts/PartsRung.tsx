@@ -143,14 +143,10 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
               </small>
             </td>
             <td>
-              {at.stresses.map(({ name, unit, value, rating }) => {
+              {at.stresses.map(({ name, unit, value, rating, verdict }) => {
                 const used = value / rating;
                 return (
-                  <div
-                    key={name}
-                    className={css['stress']}
-                    data-verdict={used > 1 ? 'missed' : used > 0.9 ? 'marginal' : 'met'}
-                  >
+                  <div key={name} className={css['stress']} data-verdict={verdict}>
                     <span>{name}</span>
                     <i>
                       <b style={{ width: `${Math.min(100, 100 * used)}%` }} />
