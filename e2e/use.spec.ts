@@ -426,6 +426,110 @@ test('export gives the design’s file, import takes one in or says what is wron
   await saved(page);
 });
 
+test('parts: free places are filled from the shelf, one is held, and its losses and heat follow', async ({
+  page,
+  product,
+}) => {
+  const made = await page.request.post(`${product.sampleProject.replace('/projects', '/api/projects')}/designs`, {
+    data: {
+      document: {
+        format: 'yundro-design',
+        version: 1,
+        name: 'Bare rail',
+        brief: {
+          inputVoltage: { min: 18, nominal: 24, max: 32 },
+          outputVoltage: 5,
+          outputCurrent: { min: 0.2, max: 5 },
+        },
+      },
+    },
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`${product.address}/designs/${id}/parts`);
+  const places = page.locator('[data-testid=places] tbody tr');
+  await expect(places).toHaveCount(6, { timeout: 20_000 });
+  await expect(places.filter({ hasText: 'nothing fits' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Inductor', exact: true }).click();
+  const candidates = page.locator('[data-testid=candidates]');
+  await expect(candidates).toContainText('Inductor:');
+  await candidates.getByRole('button', { name: /that do not fit/u }).click();
+  await expect(candidates).toContainText('are wanted');
+  const second = candidates.locator('tbody tr').nth(1);
+  const name = (await second.locator('th').innerText()).trim();
+  await second.getByRole('button', { name: 'Hold this' }).click();
+  const held = places.filter({ hasText: 'Inductor' }).first();
+  await expect(held).toContainText(name);
+  await expect(held.getByRole('button', { name: 'Let go' })).toBeVisible();
+  await page.getByRole('button', { name: /^Keep all 5/u }).click();
+  await expect(page.getByText('every place is held')).toBeVisible({ timeout: 20_000 });
+  await saved(page);
+  // the margins now speak of every mechanism, and of junctions
+  await expect(page.locator('[data-testid=margin]', { hasText: 'Control switch junction' })).toBeVisible();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.locator('[data-testid=bill]').getByRole('button', { name: 'CSV' }).click(),
+  ]);
+  const bill = readFileSync(await file.path(), 'utf8');
+  expect(bill.split('\r\n')[0]).toBe('place,part,name,count,used of rating,cost,area mm²,height mm');
+  expect(bill).toContain('Controller');
+  await page.getByRole('link', { name: /^Heat/u }).click();
+  const losses = page.locator('[data-testid=losses]');
+  await expect(losses).toContainText('Reverse recovery', { timeout: 20_000 });
+  await expect(losses).toContainText('Control switch, junction');
+  await page.goBack();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /^Keep all 5/u })).toBeVisible({ timeout: 20_000 });
+});
+
+test('the shelf: searched by value, edited with its faults at the field, imported with a preview', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.address}/shelf`);
+  const table = page.locator('[data-testid=shelf-table]');
+  await expect(table.locator('tbody tr').first()).toBeVisible();
+  await page.getByLabel('Search').fill('onResistance < 2m && voltageRating >= 60');
+  await expect(page.getByText(/^\d+ of 153$/u)).not.toHaveText('153 of 153');
+  await page.getByLabel('Search').fill('colour == red');
+  await expect(page.getByText('"colour" is no value of a mosfet')).toBeVisible();
+  await page.getByLabel('Search').fill('planar');
+  await table.locator('tbody tr').first().getByRole('button').click();
+  expect((await new AxeBuilder({ page }).include('[role=dialog]').analyze()).violations).toEqual([]);
+  const cost = page.getByLabel('cost of one');
+  await cost.fill('−3');
+  await page.getByRole('button', { name: 'Save this MOSFET' }).click();
+  await expect(page.locator('.invalid-feedback:visible')).toContainText('zero or a positive number');
+  await cost.fill('0.77');
+  await page.getByRole('button', { name: 'Save this MOSFET' }).click();
+  await expect(page.getByText('Saved.')).toBeVisible();
+  await page.getByRole('button', { name: 'Retire' }).click();
+  await expect(page.getByText('it stays readable where it is used')).toBeVisible();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.getByRole('button', { name: 'Import' }).click();
+  await page.getByLabel(/A CSV with a row/u).setInputFiles({
+    name: 'mine.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      'id,name,voltageRating (V),onResistance (mΩ),gateCharge\nmine-1,=cmd,40,3,12n\nmine-2,second,forty,3,12n\n',
+    ),
+  });
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('1 rows are in order, 1 are not');
+  await expect(dialog.locator('[data-verdict=missed]')).toContainText('forty');
+  await dialog.getByRole('button', { name: 'Take in only the 1 in order' }).click();
+  await expect(dialog).toContainText('1 new, 0 changed');
+  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  await page.getByLabel('Search').fill('mine-1');
+  await expect(table).toContainText('=cmd');
+  await expect(table).toContainText('3 mΩ'.replace(' ', '\u00a0'));
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'CSV', exact: true }).click(),
+  ]);
+  // nothing that a spreadsheet would run
+  expect(readFileSync(await file.path(), 'utf8')).toContain("'=cmd");
+});
+
 /** Opens a screen and brings it into the state that is to be looked at. */
 const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise<void>>> = {
   projects: async (page) => {
@@ -453,6 +557,18 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
   'inverting stage': async (page, product) => {
     await page.goto(`${product.address}/designs/0b5e7a1e-0000-4000-8000-000000000014/stage`);
     await expect(page.locator('[data-testid=against-load] canvas')).toBeVisible();
+  },
+  parts: async (page, product) => {
+    await page.goto(`${product.sampleDesign}/parts`);
+    await expect(page.locator('[data-testid=candidates] canvas')).toBeVisible({ timeout: 20_000 });
+  },
+  heat: async (page, product) => {
+    await page.goto(`${product.sampleDesign}/heat`);
+    await expect(page.locator('[data-testid=heat-map] td').first()).toBeVisible({ timeout: 20_000 });
+  },
+  shelf: async (page, product) => {
+    await page.goto(`${product.address}/shelf?kind=inductor`);
+    await expect(page.locator('[data-testid=shelf-table] tbody tr').first()).toBeVisible();
   },
   'later rung': async (page, product) => {
     await page.goto(`${product.sampleDesign}/loop`);

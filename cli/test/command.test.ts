@@ -150,3 +150,77 @@ test('schema prints the JSON Schema, bench the figures, help the commands', asyn
   expect((await inProcess(['bench'])).out).toBe('figures');
   expect((await inProcess(['--help'])).status).toBe(0);
 });
+
+describe('parts', () => {
+  const bare = JSON.stringify({
+    format: 'yundro-design',
+    version: 1,
+    name: 'Bare',
+    brief: { inputVoltage: { min: 18, nominal: 24, max: 32 }, outputVoltage: 5, outputCurrent: { min: 0.2, max: 5 } },
+  });
+
+  test('without a shelf a file gives the same numbers as ever; with one its free places hold parts, losses and heat', async () => {
+    const plain = JSON.parse((await inProcess(['solve', 'b.json', '--json'], { 'b.json': bare })).out) as {
+      decisions: { inductor: { partId?: string } };
+    };
+    expect(plain.decisions.inductor.partId).toBeUndefined();
+    const filled = JSON.parse(
+      (await inProcess(['solve', 'b.json', '--json', '--shelf', 'demo'], { 'b.json': bare })).out,
+    ) as {
+      decisions: { inductor: { partId?: string } };
+      places: { filled: boolean }[];
+      operatingPoints: { losses: object; temperatures: object }[];
+    };
+    expect(filled.decisions.inductor.partId).toMatch(/u$/u);
+    expect(filled.places.every((place) => place.filled)).toBe(true);
+    expect(Object.keys(filled.operatingPoints[1]!.losses)).toEqual(
+      expect.arrayContaining([
+        'controlSwitchOverlap',
+        'outputCharge',
+        'reverseRecovery',
+        'gateDrive',
+        'core',
+        'controller',
+      ]),
+    );
+    expect(Object.keys(filled.operatingPoints[1]!.temperatures)).toEqual(['controlSwitch', 'rectifier', 'inductor']);
+    const { out } = await inProcess(['solve', 'b.json', '--shelf', 'demo'], { 'b.json': bare });
+    expect(out).toMatch(/^ {2}temperature of controlSwitch +\d/mu);
+  });
+
+  test('a shelf exported, checked, imported from its own table and used: the same parts', async () => {
+    const csv = (await inProcess(['parts', '--kind', 'inductor', '--export', 'csv'])).out;
+    const shelf = await inProcess(['parts', '--import', 'i.csv', '--kind', 'inductor'], { 'i.csv': csv });
+    expect(shelf).toMatchObject({ status: 0, error: '' });
+    const files = { 's.json': shelf.out, 'b.json': bare };
+    expect((await inProcess(['parts', '--check', 's.json'], files)).out).toMatch(/111 parts/u);
+    const again = await inProcess(['parts', '--shelf', 's.json', '--kind', 'inductor', '--export', 'csv'], files);
+    expect(again.out).toBe(csv);
+    const ranked = await inProcess(['parts', '--place', 'inductor', 'b.json'], files);
+    expect(ranked.out).toMatch(/^1 × powder-[\d.]+mm-[\d.]+u/mu);
+    expect(ranked.out).toMatch(/do not fit; the nearest/u);
+  });
+
+  test.each<[string[], Record<string, string>, string]>([
+    [['parts', '--kind', 'valve'], {}, 'found "valve", expected one of mosfet'],
+    [['parts', '--where', 'height'], {}, '--where: "height" is no comparison'],
+    [['parts', '--export', 'csv'], {}, 'needs --kind'],
+    [
+      ['parts', '--check', 's.json'],
+      { 's.json': '{"format":"other"}' },
+      's.json: format: found "other", expected "yundro-shelf"',
+    ],
+    [
+      ['parts', '--import', 'p.csv', '--kind', 'wire'],
+      { 'p.csv': 'id,name,diameter\na,b,two' },
+      'p.csv: row 2, column 3: diameter: "two" does not start with a number',
+    ],
+    [['parts', '--import', 'p.s1p'], { 'p.s1p': '# Hz S MA R 50\n1 x 2' }, 'p.s1p: line 2: "x" is no number'],
+    [['parts', '--place', 'lid', 'b.json'], {}, 'expected one of controller, inductor'],
+    [['solve', 'b.json', '--shelf', 'none.json'], { 'b.json': bare }, 'none.json: there is no such file'],
+  ])('%j is refused in words, with nothing on standard output', async (argv, files, words) => {
+    const { status, out, error } = await inProcess(argv, files);
+    expect({ status, out }).toEqual({ status: 2, out: '' });
+    expect(error).toContain(words);
+  });
+});

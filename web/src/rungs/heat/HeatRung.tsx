@@ -327,7 +327,9 @@ function LineByLoad({ answer: { map } }: { answer: HeatAnswer }) {
       <Table size="sm" borderless>
         <thead>
           <tr>
-            <th scope="col" />
+            <th scope="col">
+              <span className="visually-hidden">input</span>
+            </th>
             {map[0]!.points.map(({ outputCurrent }) => (
               <th key={outputCurrent} scope="col">
                 {formatQuantity(outputCurrent, 'A', { digits: 2 })}

@@ -116,7 +116,9 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
           <th scope="col" className={css['figure']}>
             hottest
           </th>
-          <th scope="col" />
+          <th scope="col">
+            <span className="visually-hidden">hold</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -251,7 +253,9 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
                 <th scope="col" className={css['figure']}>
                   cost
                 </th>
-                <th scope="col" />
+                <th scope="col">
+                  <span className="visually-hidden">hold</span>
+                </th>
               </tr>
             </thead>
             <tbody>
