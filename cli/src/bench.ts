@@ -1,16 +1,22 @@
 import { readFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import {
+  chooseParts,
   compareTopologies,
+  completeDecisions,
+  demoShelf,
   estimate,
   findTape,
   linePlaces,
   loadPlaces,
   losslessConditions,
+  offered,
   pointsAlong,
+  rankPairs,
   readDesign,
   readDesignText,
   solve,
+  strainsOf,
   TAPES,
   topologyModel,
   waveformsAt,
@@ -96,6 +102,24 @@ export async function runBench(): Promise<string> {
   const file = JSON.parse(JSON.stringify(design)) as unknown;
   const bare: Design = { ...design, decisions: {} };
   const result = solve(design);
+  const shelf = demoShelf().parts;
+  const held = chooseParts(bare, shelf).design;
+  const straight: Design = {
+    ...held,
+    decisions: { ...held.decisions, inductor: { ...held.decisions.inductor, inductanceCurve: undefined } },
+  };
+  const { decisions } = completeDecisions(held);
+  const { outputCurrent } = design.brief;
+  const loads = Array.from({ length: 10 }, (_, i) => ({
+    current: outputCurrent.min * (outputCurrent.max / outputCurrent.min) ** (i / 9),
+    share: 0.1,
+  }));
+  const strains = strainsOf({ ...held, brief: { ...held.brief, loadProfile: loads } }, decisions);
+  const mosfets = offered(shelf, 'mosfet');
+  const thousand = Array.from({ length: 1000 }, (_, i) => ({ part: mosfets[i % mosfets.length]!, count: 1 + (i % 3) }));
+  const drive = { gateVoltage: 5, pullUp: 1.6, pullDown: 0.8, deadTime: 20e-9 };
+  const rankMany = (): unknown =>
+    rankPairs(thousand, thousand, { ...strains, drive, phases: 1, ambient: design.brief.ambientTemperature });
   const corner = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max };
   const figures = [
     () => time('read and check a design file', 400, () => readDesign(file)),
@@ -112,6 +136,15 @@ export async function runBench(): Promise<string> {
           pointsAlong(design, 'outputCurrent', loadPlaces(design.brief, 20), vin);
       }),
     () => time('one tape, all stretches', 20, () => findTape(design, TAPES[0]!.path)),
+    () =>
+      time('losses and heat of one operating point, settled, parts fixed', 60, () =>
+        solve(straight, { at: corner, areas: [] }),
+      ),
+    () => time('the same with an inductance that bends over current', 20, () => solve(held, { at: corner, areas: [] })),
+    () => time('solve, buck, six corners, parts fixed', 40, () => solve(straight)),
+    () => time('the same with an inductance that bends over current', 10, () => solve(held)),
+    () => time('ranking 1,000 × 1,000 pairs of switches at ten loads', 5, rankMany),
+    () => time('every place of a bare brief filled from the demo shelf', 5, () => chooseParts(bare, shelf)),
   ].map(beside);
   const cpu = cpus()[0]?.model ?? 'unknown processor';
   const rows = figures.map(

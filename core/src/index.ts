@@ -98,3 +98,5 @@ export {
   type Stress,
 } from './choice/view.ts';
 export { lossWords } from './losses/words.ts';
+export { rankPairs, type Counted, type Drive } from './choice/pairs.ts';
+export { strainsOf } from './choice/strain.ts';
