@@ -83,6 +83,18 @@ try {
   await page.getByRole('button', { name: 'Light', exact: true }).click();
   await page.locator('[data-testid=against-load]').evaluate((panel) => panel.scrollIntoView());
   await shoot('stage-over-load-small-parts');
+  const spare = `${product.address}${SAMPLE_DESIGN.replace(/11$/u, '12')}`;
+  await page.goto(`${spare}/parts`);
+  await page.locator('[data-testid=candidates] canvas').waitFor();
+  await shoot('parts');
+  await page.goto(`${spare}/heat`);
+  await page.locator('[data-testid=heat-map] tbody tr').nth(4).waitFor();
+  await page.locator('[data-testid=heat-over-load]').waitFor();
+  await page.waitForTimeout(4000);
+  await shoot('heat');
+  await page.goto(`${product.address}/shelf?kind=inductor`);
+  await page.locator('[data-testid=shelf-table] tbody tr').nth(5).waitFor();
+  await shoot('shelf');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/stage`);
   await page.locator('[data-testid=forbids]').nth(3).waitFor();
   await product.stopServer();
