@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import katex from 'katex';
-import { explain, listQuantities, readDesign, solve } from '@yundro/core';
+import { chooseParts, demoShelf, explain, listQuantities, readDesign, solve, type Design } from '@yundro/core';
 
 const designs = ['buck', 'boost', 'inverting-buck-boost', 'four-switch-buck-boost'].flatMap((topology) =>
   [
@@ -21,6 +21,10 @@ const designs = ['buck', 'boost', 'inverting-buck-boost', 'four-switch-buck-boos
   })),
 );
 
+const shelf = demoShelf().parts;
+/** As it is, and with its places filled: parts bring losses and temperatures of their own. */
+const bothWays = (design: Design): Design[] => [design, chooseParts(design, shelf).design];
+
 describe('what Why? shows', () => {
   // a lost backslash leaves text that still looks like a formula: here the typesetter may forgive nothing
   test.each(designs.map((design) => [design.name, design.brief.inputVoltage.nominal, design] as const))(
@@ -28,11 +32,13 @@ describe('what Why? shows', () => {
     (_name, _input, file) => {
       const read = readDesign(file);
       if (!read.ok) throw new Error('the design does not read');
-      const result = solve(read.design);
       let set = 0;
-      for (const point of [result.operatingPoints[0]!, result.operatingPoints.at(-1)!]) {
+      for (const [design, result, point] of bothWays(read.design).flatMap((made) => {
+        const solved = solve(made);
+        return [solved.operatingPoints[0]!, solved.operatingPoints.at(-1)!].map((at) => [made, solved, at] as const);
+      })) {
         for (const { id } of listQuantities()) {
-          const { formula } = explain({ design: read.design, result, point }, id) ?? {};
+          const { formula } = explain({ design, result, point }, id) ?? {};
           for (const tex of formula ? [formula.symbols, formula.numbers] : []) {
             set += 1;
             expect(tex).not.toMatch(/[\f\t\v\r\n]|(?<![\\a-zA-Z])(?:frac|mathrm|left|right|cdot|text)(?![a-zA-Z])/u);

@@ -1,7 +1,8 @@
+import { partLosses } from './losses.ts';
 import type { StageScene } from '../scene.ts';
 import { lossScopeWords } from '../../losses/scope.ts';
 import { ERICKSON, PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
-import { effective, type HeatPlace } from '../operating/heat.ts';
+import { effective } from '../operating/heat.ts';
 import type { Losses } from '../operating/operatingPoint.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData, type CompleteDecisions } from '../operating/stage.ts';
 import { formsAt, type StageForms } from './forms.ts';
@@ -56,16 +57,6 @@ const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] 
   ['lossController', (losses) => losses.controller],
   ['lossCore', (losses) => losses.core],
 ];
-
-/** A loss that stands where its data are there. */
-function known(name: string, symbol: string, of: (losses: Losses) => number | undefined): Quantity<StageScene> {
-  return { name, symbol, unit: 'W', kind: 'power', value: ({ point }) => of(point.losses) };
-}
-
-/** °C of one device of a place, where its thermal resistance is given. */
-function temperature(name: string, symbol: string, place: HeatPlace): Quantity<StageScene> {
-  return { name, symbol, unit: '°C', kind: 'ratio', value: ({ point }) => point.temperatures?.[place] };
-}
 
 /** The decisions as the circuit of a point has them: parallel devices as one, resistances hot. */
 function hotOf({ result, point }: StageScene): CompleteDecisions {
@@ -496,40 +487,7 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.losses.preload,
   },
-  lossOverlap: known('Control switch, overlap', 'P_\\mathrm{sw}', (losses) => losses.controlSwitchOverlap),
-  lossOutputCharge: known('Output charge', 'P_\\mathrm{oss}', (losses) => losses.outputCharge),
-  lossRecovery: known('Reverse recovery', 'P_\\mathrm{rr}', (losses) => losses.reverseRecovery),
-  lossGate: known('Gate drive', 'P_\\mathrm{g}', (losses) => losses.gateDrive),
-  lossBoostOverlap: known(
-    'Boost leg’s control switch, overlap',
-    'P_{\\mathrm{sw}2}',
-    (losses) => losses.boostControlSwitchOverlap,
-  ),
-  lossBoostOutputCharge: known('Boost leg’s output charge', 'P_{\\mathrm{oss}2}', (losses) => losses.boostOutputCharge),
-  lossBoostRecovery: known(
-    'Boost leg’s reverse recovery',
-    'P_{\\mathrm{rr}2}',
-    (losses) => losses.boostReverseRecovery,
-  ),
-  lossBoostGate: known('Boost leg’s gate drive', 'P_{\\mathrm{g}2}', (losses) => losses.boostGateDrive),
-  lossController: {
-    ...known('Controller', 'P_\\mathrm{IC}', (losses) => losses.controller),
-    form: ({ point, result }) =>
-      point.losses.controller === undefined
-        ? undefined
-        : {
-            expression: 'quiescent * inputVoltage',
-            holds: 'Drawn from the input at every load.',
-            source: 'Definition',
-            figures: { quiescent: { value: result.decisions.control.quiescentCurrent!, unit: 'A' } },
-          },
-  },
-  lossCore: known('Inductor core', 'P_\\mathrm{Fe}', (losses) => losses.core),
-  temperatureControl: temperature('Control switch temperature', 'T_Q', 'controlSwitch'),
-  temperatureRectifier: temperature('Rectifier temperature', 'T_R', 'rectifier'),
-  temperatureBoostControl: temperature('Boost leg’s control switch temperature', 'T_{Q2}', 'boostControlSwitch'),
-  temperatureBoostRectifier: temperature('Boost leg’s rectifier temperature', 'T_{R2}', 'boostRectifier'),
-  temperatureInductor: temperature('Inductor temperature', 'T_L', 'inductor'),
+  ...partLosses,
   lossTotal: {
     name: 'Known losses',
     symbol: 'P_\\mathrm{loss}',

@@ -1,0 +1,278 @@
+import { PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
+import { generalisedCoefficient } from '../../losses/core.ts';
+import type { RectifierValues, SwitchValues } from '../../losses/values.ts';
+import { along } from '../../numbers/along.ts';
+import { devicesOf, type HeatPlace } from '../operating/heat.ts';
+import type { Losses } from '../operating/operatingPoint.ts';
+import type { StageScene } from '../scene.ts';
+
+/*
+ * What the parts' data add to conduction, each with the form that explains it where the corner is one that a form holds
+ * for: one leg switching in continuous conduction, windings not coupled. Elsewhere the value is measured alone.
+ */
+
+type Leg = 'main' | 'boost';
+
+/** A leg's devices and voltage at a point, where it alone switches. */
+function legOf(leg: Leg, { result, point }: StageScene) {
+  const { controlSwitch, rectifier, boostLeg, coupling } = result.decisions;
+  const own = leg === 'main' ? point.region === undefined || point.region === 'buck' : point.region === 'boost';
+  if (!own || coupling || point.onTime === 0) return undefined;
+  return {
+    control: leg === 'main' ? controlSwitch : (boostLeg?.controlSwitch ?? controlSwitch),
+    rectifier: leg === 'main' ? rectifier : (boostLeg?.rectifier ?? rectifier),
+    blocking: leg === 'main' ? 'controlBlocking' : 'boostControlBlocking',
+    volts: leg === 'main' ? point.controlSwitch.blockingVoltage : (point.boostLeg?.controlSwitch.blockingVoltage ?? 0),
+    /** whether charge and recovery are lost at turn-on */
+    hard: point.conductionMode === 'CCM' && point.inductorCurrent.valley > 0,
+    stops: point.conductionMode === 'DCM',
+  };
+}
+
+const FLOWING = 'Continuous conduction, the current flowing forward as the control switch turns on.';
+
+function overlapForm(leg: Leg): (scene: StageScene) => Form | undefined {
+  return (scene) => {
+    const at = legOf(leg, scene);
+    if (!at || !(at.hard || at.stops)) return undefined;
+    const { control } = scene.result.decisions;
+    const { gateVoltage, driverPullUpResistance, driverPullDownResistance } = control;
+    const { gateDrainCharge, postThresholdGateCharge, plateauVoltage, gateResistance = 0, count = 1 } = at.control;
+    if (
+      gateVoltage === undefined ||
+      driverPullUpResistance === undefined ||
+      driverPullDownResistance === undefined ||
+      gateDrainCharge === undefined ||
+      postThresholdGateCharge === undefined ||
+      plateauVoltage === undefined
+    )
+      return undefined;
+    const edges = at.stops ? 'inductorPeak * fall' : '(inductorValley * rise + inductorPeak * fall)';
+    return {
+      expression: `phases * switchingFrequency * ${at.blocking} / 2 * ${edges}`,
+      where: {
+        ...(at.stops
+          ? {}
+          : { rise: { symbol: 't_\\mathrm{on}', expression: 'charge * (pullUp + inner) / (gateVoltage - plateau)' } }),
+        fall: { symbol: 't_\\mathrm{off}', expression: 'charge * (pullDown + inner) / plateau' },
+      },
+      figures: {
+        charge: { value: count * (gateDrainCharge + postThresholdGateCharge), unit: 'C' },
+        inner: { value: gateResistance / count, unit: 'Ω' },
+        pullUp: { value: driverPullUpResistance, unit: 'Ω' },
+        pullDown: { value: driverPullDownResistance, unit: 'Ω' },
+        gateVoltage: { value: gateVoltage, unit: 'V' },
+        plateau: { value: plateauVoltage, unit: 'V' },
+      },
+      holds: at.stops
+        ? 'Discontinuous conduction: it turns on without current. Straight edges, as long as the driver takes through the plateau.'
+        : 'Straight edges, as long as the driver takes from the threshold through the plateau.',
+      source: PRACTICE,
+    };
+  };
+}
+
+const chargeOf = (device: SwitchValues | RectifierValues, volts: number): number =>
+  (device.count ?? 1) *
+  (device.outputChargeCurve ? along(device.outputChargeCurve, volts) : (device.outputCharge ?? 0));
+
+function chargeForm(leg: Leg): (scene: StageScene) => Form | undefined {
+  return (scene) => {
+    const at = legOf(leg, scene);
+    if (!at?.hard) return undefined;
+    return {
+      expression: `phases * switchingFrequency * ${at.blocking} * (control + rectifier) / 2`,
+      figures: {
+        control: { value: chargeOf(at.control, at.volts), unit: 'C' },
+        rectifier: { value: chargeOf(at.rectifier, at.volts), unit: 'C' },
+      },
+      holds: `${FLOWING} Charge as that of a constant capacitance; a current that flows back would turn the node over and lose none.`,
+      source: PRACTICE,
+    };
+  };
+}
+
+function recoveryForm(leg: Leg): (scene: StageScene) => Form | undefined {
+  return (scene) => {
+    const at = legOf(leg, scene);
+    if (!at?.hard) return undefined;
+    const { count = 1, reverseRecoveryCharge = 0 } = at.rectifier;
+    return {
+      expression: `phases * switchingFrequency * ${at.blocking} * recovered`,
+      figures: { recovered: { value: count * reverseRecoveryCharge, unit: 'C' } },
+      holds: FLOWING,
+      source: PRACTICE,
+    };
+  };
+}
+
+function gateForm(leg: Leg): (scene: StageScene) => Form | undefined {
+  return (scene) => {
+    const at = legOf(leg, scene);
+    const { gateVoltage } = scene.result.decisions.control;
+    if (!at || gateVoltage === undefined) return undefined;
+    const { rectifier, control } = at;
+    const second = rectifier.kind === 'synchronous' ? (rectifier.count ?? 1) * (rectifier.gateCharge ?? 0) : 0;
+    return {
+      expression: 'phases * switchingFrequency * gateVoltage * (control + rectifier)',
+      figures: {
+        gateVoltage: { value: gateVoltage, unit: 'V' },
+        control: { value: (control.count ?? 1) * (control.gateCharge ?? 0), unit: 'C' },
+        rectifier: { value: second, unit: 'C' },
+      },
+      holds: 'Both gates are charged and discharged once a period; a diode has none.',
+      source: PRACTICE,
+    };
+  };
+}
+
+/** The core's loss of a straight-sided triangle, in closed form. */
+function coreForm({ result, point }: StageScene): Form | undefined {
+  const { inductor, coupling } = result.decisions;
+  const { core, inductanceCurve, inductance } = inductor;
+  if (!core || inductanceCurve || coupling || point.conductionMode !== 'CCM' || point.region === 'buck-boost')
+    return undefined;
+  const { k, alpha, beta } = core.steinmetz;
+  return {
+    expression:
+      'phases * volume * coefficient * switchingFrequency^alpha * swing^beta * (on^(1 - alpha) + (1 - on)^(1 - alpha))',
+    where: { swing: { symbol: '\\Delta B', expression: 'inductance * inductorRipple / (turns * area)' } },
+    figures: {
+      volume: { value: core.volume, unit: '' },
+      coefficient: { value: generalisedCoefficient({ k, alpha, beta }), unit: '' },
+      alpha: { value: alpha, unit: '' },
+      beta: { value: beta, unit: '' },
+      turns: { value: core.turns, unit: '' },
+      area: { value: core.area, unit: '' },
+      inductance: { value: inductance, unit: 'H' },
+      on: { value: point.onTime * point.switchingFrequency, unit: '%' },
+    },
+    holds: 'Continuous conduction with straight ramps: the improved generalised Steinmetz equation of a triangle.',
+    source: 'Venkatachalam, Sullivan, Abdallah and Tacca, 2002 (recalled from memory)',
+  };
+}
+
+/** What heats each place, by the ids of its losses. */
+const HEATS: Readonly<Record<HeatPlace, readonly string[]>> = {
+  controlSwitch: ['lossControl', 'lossOverlap', 'lossOutputCharge', 'lossRecovery'],
+  rectifier: ['lossRectifier', 'lossDeadTime'],
+  boostControlSwitch: ['lossBoostControl', 'lossBoostOverlap', 'lossBoostOutputCharge', 'lossBoostRecovery'],
+  boostRectifier: ['lossBoostRectifier'],
+  inductor: ['lossWinding', 'lossCore'],
+};
+const LOSS_OF: Readonly<Record<string, keyof Losses>> = {
+  lossControl: 'controlSwitchConduction',
+  lossRectifier: 'rectifierConduction',
+  lossDeadTime: 'deadTimeConduction',
+  lossWinding: 'windingConduction',
+  lossBoostControl: 'boostControlSwitchConduction',
+  lossBoostRectifier: 'boostRectifierConduction',
+  lossOverlap: 'controlSwitchOverlap',
+  lossOutputCharge: 'outputCharge',
+  lossRecovery: 'reverseRecovery',
+  lossBoostOverlap: 'boostControlSwitchOverlap',
+  lossBoostOutputCharge: 'boostOutputCharge',
+  lossBoostRecovery: 'boostReverseRecovery',
+  lossCore: 'core',
+};
+
+function temperatureForm(place: HeatPlace): (scene: StageScene) => Form | undefined {
+  return ({ design, result, point }) => {
+    const device = devicesOf(result.decisions)[place];
+    // the dead times of a four-switch stage heat both legs' rectifiers, each with its own share
+    if (device?.resistance === undefined || (point.region !== undefined && place !== 'inductor')) return undefined;
+    const heats = HEATS[place].filter((id) => point.losses[LOSS_OF[id]!] !== undefined);
+    return {
+      expression: `ambient + thermal * (${heats.join(' + ')}) / (phases * count)`,
+      figures: {
+        ambient: { value: design.brief.ambientTemperature, unit: '°C' },
+        thermal: { value: device.resistance, unit: 'K/W' },
+        count: { value: device.count, unit: '' },
+      },
+      holds: 'Settled: these losses are those at this very temperature.',
+      source: 'Definition',
+    };
+  };
+}
+
+/** A loss that stands where its data are there. */
+function known(
+  name: string,
+  symbol: string,
+  of: (losses: Losses) => number | undefined,
+  form?: (scene: StageScene) => Form | undefined,
+): Quantity<StageScene> {
+  return {
+    name,
+    symbol,
+    unit: 'W',
+    kind: 'power',
+    value: ({ point }) => of(point.losses),
+    ...(form ? { form: (scene: StageScene) => (of(scene.point.losses) ? form(scene) : undefined) } : {}),
+  };
+}
+
+/** °C of one device of a place, where its thermal resistance is given. */
+function temperature(name: string, symbol: string, place: HeatPlace): Quantity<StageScene> {
+  return {
+    name,
+    symbol,
+    unit: '°C',
+    kind: 'ratio',
+    value: ({ point }) => point.temperatures?.[place],
+    form: temperatureForm(place),
+  };
+}
+
+export const partLosses = {
+  lossOverlap: known(
+    'Control switch, overlap',
+    'P_\\mathrm{sw}',
+    (losses) => losses.controlSwitchOverlap,
+    overlapForm('main'),
+  ),
+  lossOutputCharge: known('Output charge', 'P_\\mathrm{oss}', (losses) => losses.outputCharge, chargeForm('main')),
+  lossRecovery: known('Reverse recovery', 'P_\\mathrm{rr}', (losses) => losses.reverseRecovery, recoveryForm('main')),
+  lossGate: known('Gate drive', 'P_\\mathrm{g}', (losses) => losses.gateDrive, gateForm('main')),
+  lossBoostOverlap: known(
+    'Boost leg’s control switch, overlap',
+    'P_{\\mathrm{sw}2}',
+    (losses) => losses.boostControlSwitchOverlap,
+    overlapForm('boost'),
+  ),
+  lossBoostOutputCharge: known(
+    'Boost leg’s output charge',
+    'P_{\\mathrm{oss}2}',
+    (losses) => losses.boostOutputCharge,
+    chargeForm('boost'),
+  ),
+  lossBoostRecovery: known(
+    'Boost leg’s reverse recovery',
+    'P_{\\mathrm{rr}2}',
+    (losses) => losses.boostReverseRecovery,
+    recoveryForm('boost'),
+  ),
+  lossBoostGate: known(
+    'Boost leg’s gate drive',
+    'P_{\\mathrm{g}2}',
+    (losses) => losses.boostGateDrive,
+    gateForm('boost'),
+  ),
+  lossController: known(
+    'Controller',
+    'P_\\mathrm{IC}',
+    (losses) => losses.controller,
+    ({ result }) => ({
+      expression: 'quiescent * inputVoltage',
+      holds: 'Drawn from the input at every load.',
+      source: 'Definition',
+      figures: { quiescent: { value: result.decisions.control.quiescentCurrent!, unit: 'A' } },
+    }),
+  ),
+  lossCore: known('Inductor core', 'P_\\mathrm{Fe}', (losses) => losses.core, coreForm),
+  temperatureControl: temperature('Control switch temperature', 'T_Q', 'controlSwitch'),
+  temperatureRectifier: temperature('Rectifier temperature', 'T_R', 'rectifier'),
+  temperatureBoostControl: temperature('Boost leg’s control switch temperature', 'T_{Q2}', 'boostControlSwitch'),
+  temperatureBoostRectifier: temperature('Boost leg’s rectifier temperature', 'T_{R2}', 'boostRectifier'),
+  temperatureInductor: temperature('Inductor temperature', 'T_L', 'inductor'),
+} as const satisfies Record<string, Quantity<StageScene>>;
