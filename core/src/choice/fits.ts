@@ -68,14 +68,22 @@ function tooHigh(part: { height?: number | undefined }, brief: Brief): Reasons {
     : [];
 }
 
+function tooLow(part: Mosfet | Diode, blocking: number, how: string, { ringing }: Derating): Reasons {
+  const rated = part.voltageRating ?? 0;
+  const asked = blocking * ringing;
+  return rated < asked
+    ? [
+        {
+          by: 'voltage',
+          words: `rated ${volts(rated)}: ${volts(blocking)} ${how} and what rings on top of it ask for ${volts(asked)}`,
+        },
+      ]
+    : [];
+}
+
 export function mosfetReasons(part: Mosfet, place: SwitchPlace, count: number, brief: Brief, by: Derating): Reasons {
   const reasons: Reasons = [];
-  const asked = place.blocking * by.ringing;
-  if ((part.voltageRating ?? 0) < asked)
-    reasons.push({
-      by: 'voltage',
-      words: `rated ${volts(part.voltageRating ?? 0)}: ${volts(place.blocking)} blocked and what rings on top of it ask for ${volts(asked)}`,
-    });
+  reasons.push(...tooLow(part, place.blocking, 'blocked', by));
   const carried = place.rms / count;
   if (part.currentRating !== undefined && carried > part.currentRating * by.switchCurrent)
     reasons.push({
@@ -106,12 +114,7 @@ export function diodeReasons(
   by: Derating,
 ): Reasons {
   const reasons: Reasons = [];
-  const asked = place.blocking * by.ringing;
-  if ((part.voltageRating ?? 0) < asked)
-    reasons.push({
-      by: 'voltage',
-      words: `rated ${volts(part.voltageRating ?? 0)}: ${volts(place.blocking)} reverse and what rings on top of it ask for ${volts(asked)}`,
-    });
+  reasons.push(...tooLow(part, place.blocking, 'reverse', by));
   const carried = place.average / count;
   if (part.currentRating !== undefined && carried > part.currentRating * by.diodeCurrent)
     reasons.push({

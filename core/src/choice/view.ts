@@ -3,6 +3,7 @@ import type { Unit } from '../quantity/index.ts';
 import type { Part } from '../shelf/part.ts';
 import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import { smallPartsFor, type SmallPart } from './around.ts';
 import { blockedBy, chooseParts, DECISION, PLACES, type Place } from './choose.ts';
 import { USUAL_DERATING, voltageShare, type Derating } from './fits.ts';
 
@@ -40,6 +41,8 @@ export interface PartsView {
   design: Design;
   result: Result;
   places: PlaceView[];
+  /** what belongs to the controller that stands, in standard values */
+  small: SmallPart[];
 }
 
 const LOSSES: Readonly<Record<Place, readonly string[]>> = {
@@ -89,7 +92,13 @@ export function viewParts(design: Design, parts: readonly Part[], by: Derating =
       temperature: hottest(place, result.operatingPoints),
     };
   });
-  return { design: choice.design, result, places };
+  const standing = places.find(({ place }) => place === 'controller')?.parts[0]?.part;
+  return {
+    design: choice.design,
+    result,
+    places,
+    small: standing?.kind === 'controller' ? smallPartsFor(design.brief, result, standing) : [],
+  };
 }
 
 /** W of a place's own mechanisms; undefined where none of them is known. */
@@ -187,13 +196,13 @@ function stressesOf(place: Place, design: Design, result: Result, parts: readonl
         ),
         ...(diode
           ? stress(
-              'average current',
+              'average',
               'A',
               most((point) => Math.max(...of(point).map((leg) => leg.averageCurrent))) / count,
               rated && rated * by.diodeCurrent,
             )
           : stress(
-              'RMS current',
+              'RMS',
               'A',
               most((point) => Math.max(...of(point).map((leg) => leg.rmsCurrent))) / count,
               rated && rated * by.switchCurrent,
@@ -210,14 +219,14 @@ function stressesOf(place: Place, design: Design, result: Result, parts: readonl
     case 'inductor':
       return [
         ...stress(
-          'peak against saturation',
+          'saturation',
           'A',
           most((point) => point.inductorCurrent.peak),
           decisions.inductor.saturationCurrent,
           false,
         ),
         ...stress(
-          'RMS current',
+          'RMS',
           'A',
           most((point) => point.inductorCurrent.rms),
           part?.ratedCurrent && part.ratedCurrent * by.inductorCurrent,
@@ -237,7 +246,7 @@ function stressesOf(place: Place, design: Design, result: Result, parts: readonl
       return [
         ...stress('voltage', 'V', bias, shares.length > 0 ? Math.min(...shares) : undefined),
         ...stress(
-          'RMS current of the bank',
+          'RMS',
           'A',
           most((point) => point[bank].rmsCurrent),
           rated,
@@ -246,7 +255,7 @@ function stressesOf(place: Place, design: Design, result: Result, parts: readonl
     }
     case 'controller': {
       const below = decisions.topology === 'inverting-buck-boost' ? brief.outputVoltage : 0;
-      return stress('input voltage', 'V', brief.inputVoltage.max + below, part?.inputVoltageMaximum);
+      return stress('input', 'V', brief.inputVoltage.max + below, part?.inputVoltageMaximum);
     }
   }
 }

@@ -88,6 +88,9 @@ export default function PartsRung() {
           standing={answer.places.find((at) => at.place === place)!.parts.map(({ part }) => part.id)}
         />
       </ErrorBoundary>
+      <ErrorBoundary of="The small parts">
+        <Small answer={answer} />
+      </ErrorBoundary>
       <ErrorBoundary of="The bill of materials">
         <Bill answer={answer} />
       </ErrorBoundary>
@@ -109,7 +112,7 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
         <tr>
           <th scope="col">place</th>
           <th scope="col">part</th>
-          <th scope="col">used of its ratings, at the worst corner</th>
+          <th scope="col">used of its ratings, at worst</th>
           <th scope="col" className={css['figure']}>
             loss
           </th>
@@ -150,12 +153,12 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
                 return (
                   <div key={name} className={css['stress']} data-verdict={verdict}>
                     <span>{name}</span>
-                    <i>
-                      <b style={{ width: `${Math.min(100, 100 * used)}%` }} />
-                    </i>
                     <span className="font-monospace">
                       {formatQuantity(value, unit)} of {formatQuantity(rating, unit)}
                     </span>
+                    <i>
+                      <b style={{ width: `${Math.min(100, 100 * used)}%` }} />
+                    </i>
                   </div>
                 );
               })}
@@ -326,6 +329,27 @@ function lanesOf(fitting: readonly Ranked[], against: Against, standing: readonl
       ],
     },
   ];
+}
+
+/** What belongs to the controller that stands. */
+function Small({ answer: { small } }: { answer: PartsAnswer }) {
+  if (small.length === 0) return null;
+  return (
+    <section aria-label="Small parts of the controller" className={css['bill']} data-testid="small">
+      <h2>Small parts that belong to the controller</h2>
+      <Table size="sm">
+        <tbody>
+          {small.map(({ name, value, unit, words }) => (
+            <tr key={name}>
+              <th scope="row">{name}</th>
+              <td className={`font-monospace ${css['figure']}`}>{formatQuantity(value, unit)}</td>
+              <td>{words}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </section>
+  );
 }
 
 const CSV = ['place', 'part', 'name', 'count', 'used of rating', 'cost', 'area mm²', 'height mm'];

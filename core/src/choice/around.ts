@@ -1,0 +1,132 @@
+import { formatQuantity, preferredDown, preferredNearest, preferredUp, type Unit } from '../quantity/index.ts';
+import type { Controller } from '../shelf/part.ts';
+import type { Result } from '../solve.ts';
+import type { Brief } from '../design/schema.ts';
+
+/** A small part that belongs to a controller, in a standard value, with what it gives. */
+export interface SmallPart {
+  name: string;
+  value: number;
+  unit: Unit;
+  words: string;
+}
+
+/** Times the largest peak at which the current is limited. Common practice, no source. */
+const LIMIT_ABOVE = 1.25;
+/** What a sense threshold and a resistor are within. Common practice, no source. */
+const SENSE_TOLERANCE = 0.1;
+/** s that a soft start takes where nothing else is asked for, and the part of the limit it may charge the output with. Common practice, no source. */
+const SOFT_START = 4e-3;
+/** V by which the bootstrap may sag in a period. Common practice, no source. */
+const SAG = 0.15;
+/** A through the divider at the enable input. Common practice, no source. */
+const DIVIDER_CURRENT = 20e-6;
+/** Part of the least input at which the stage is to have started. Common practice, no source. */
+const STARTS_AT = 0.92;
+/** Times the largest input current that a fuse is rated for, and what is sold. Source of the values: IEC 60127 (recalled from memory). */
+const FUSE_ABOVE = 1.5;
+const FUSES = [0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4, 5, 6.3, 8, 10, 12.5, 16, 20, 25, 32, 40, 50, 63];
+/** H of the loop that carries the switched current, well laid out. Common practice, no source. */
+const LOOP = 3e-9;
+/** Times the node's capacitance that a snubber's has. Common practice, no source. */
+const SNUBBER = 3;
+
+const V = (value: number): string => formatQuantity(value, 'V');
+const A = (value: number): string => formatQuantity(value, 'A');
+
+/** The small parts round a controller: what is not known of it brings none. */
+export function smallPartsFor(brief: Brief, result: Result, controller: Partial<Controller>): SmallPart[] {
+  const { decisions, operatingPoints: points } = result;
+  if (points.length === 0) return [];
+  const found: SmallPart[] = [];
+  const peak = Math.max(...points.map((point) => point.inductorCurrent.peak));
+  const limit = LIMIT_ABOVE * peak;
+  const { currentSenseVoltage, softStartCurrent, referenceVoltage, softStart, enableThreshold, enableHysteresis } =
+    controller;
+  if (currentSenseVoltage !== undefined) {
+    const value = preferredDown(currentSenseVoltage / limit, 'E24');
+    const middle = currentSenseVoltage / value;
+    const [low, high] = [middle * (1 - SENSE_TOLERANCE), middle * (1 + SENSE_TOLERANCE)];
+    const { saturationCurrent } = decisions.inductor;
+    const heat = Math.max(...points.map((point) => point.inductorCurrent.rms)) ** 2 * value;
+    found.push({
+      name: 'Current sense, one a phase',
+      value,
+      unit: 'Ω',
+      words: `${V(currentSenseVoltage)} at ${A(middle)}; within ±${Math.round(SENSE_TOLERANCE * 100)} % it limits from ${A(low)}, ${low > peak ? 'above' : 'BELOW'} the peak of ${A(peak)}, to ${A(high)}, ${high < saturationCurrent ? 'below' : 'ABOVE'} saturation at ${A(saturationCurrent)}; up to ${formatQuantity(heat, 'W')}`,
+    });
+  }
+  const { outputVoltage } = brief;
+  const charge =
+    outputVoltage * decisions.outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  if (softStart === 'capacitor' && softStartCurrent !== undefined && referenceVoltage !== undefined) {
+    const value = preferredNearest((softStartCurrent * SOFT_START) / referenceVoltage, 'E6');
+    const time = (value * referenceVoltage) / softStartCurrent;
+    found.push({
+      name: 'Soft start',
+      value,
+      unit: 'F',
+      words: `${formatQuantity(time, 's')} to the reference of ${V(referenceVoltage)}; the output bank takes ${A(charge / time)} meanwhile`,
+    });
+  }
+  const { gateCharge, count = 1 } = decisions.controlSwitch;
+  const high = decisions.topology !== 'boost';
+  if (high && gateCharge !== undefined) {
+    const value = preferredUp((gateCharge * count) / SAG, 'E6');
+    found.push({
+      name: 'Bootstrap, one a phase',
+      value,
+      unit: 'F',
+      words: `sags ${V((gateCharge * count) / value)} as it charges ${formatQuantity(gateCharge * count, 'C')}`,
+    });
+  }
+  const starts = STARTS_AT * brief.inputVoltage.min;
+  if (enableThreshold !== undefined && starts > enableThreshold) {
+    const bottom = preferredNearest(enableThreshold / DIVIDER_CURRENT, 'E96');
+    const top = preferredNearest(bottom * (starts / enableThreshold - 1), 'E96');
+    const ratio = 1 + top / bottom;
+    const off = (enableThreshold - (enableHysteresis ?? 0)) * ratio;
+    found.push(
+      {
+        name: 'Enable divider, top',
+        value: top,
+        unit: 'Ω',
+        words: `starts at ${V(enableThreshold * ratio)}, stops at ${V(off)}`,
+      },
+      { name: 'Enable divider, bottom', value: bottom, unit: 'Ω', words: `${A(starts / (top + bottom))} at the start` },
+    );
+  }
+  const drawn = Math.max(...points.map((point) => point.inputCurrent.average));
+  const fuse = FUSES.find((rating) => rating >= FUSE_ABOVE * drawn);
+  if (fuse !== undefined)
+    found.push({
+      name: 'Input fuse',
+      value: fuse,
+      unit: 'A',
+      words: `${FUSE_ABOVE} × ${A(drawn)} at the least input, next rating; slow, close to the source, of a voltage rating above ${V(brief.inputVoltage.max)}`,
+    });
+  const { rectifier } = decisions;
+  const stored = (rectifier.outputCharge ?? 0) * (rectifier.count ?? 1);
+  const volts = Math.max(...points.map((point) => point.rectifier.blockingVoltage));
+  if (stored > 0) {
+    const node = stored / volts;
+    const capacitance = preferredUp(SNUBBER * node, 'E6');
+    const resistance = preferredNearest(Math.sqrt(LOOP / node), 'E12');
+    const frequency = Math.max(...points.map((point) => point.switchingFrequency));
+    found.push(
+      {
+        name: 'Snubber, capacitor',
+        value: capacitance,
+        unit: 'F',
+        words: `${SNUBBER} × the node’s ${formatQuantity(node, 'F')}; would cost ${formatQuantity(capacitance * volts ** 2 * frequency * decisions.phases, 'W')}: fit it only if the node rings too high`,
+      },
+      {
+        name: 'Snubber, resistor',
+        value: resistance,
+        unit: 'Ω',
+        words: `for ringing at ${formatQuantity(1 / (2 * Math.PI * Math.sqrt(LOOP * node)), 'Hz')}, estimated from a loop of ${formatQuantity(LOOP, 'H')}: measure it and choose anew`,
+      },
+    );
+  }
+  return found;
+}
