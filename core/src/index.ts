@@ -87,7 +87,7 @@ export { parseWhere, type Where } from './shelf/where.ts';
 export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { fitCapacitor, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
-export { rankPlace, type Ranked } from './choice/rank.ts';
+export { frontOf, rankPlace, type Ranked } from './choice/rank.ts';
 export {
   billOf,
   holdPart,

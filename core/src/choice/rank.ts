@@ -33,6 +33,16 @@ export interface Ranked {
   effective?: number;
 }
 
+/** Those of some places, ordered by x, that no other beats in both: each lower than all before it. */
+export function frontOf<T extends { x: number; y: number }>(places: readonly T[]): T[] {
+  let best = Infinity;
+  return places.filter(({ y }) => {
+    if (y >= best) return false;
+    best = y;
+    return true;
+  });
+}
+
 /** Every part of the kind that a place takes, fitting ones first and by their loss; what rules each other out stands with it. */
 export function rankPlace(
   design: Design,

@@ -4,7 +4,7 @@ import Form from 'react-bootstrap/Form';
 import OverlayTrigger from 'react-bootstrap/OverlayTrigger';
 import Table from 'react-bootstrap/Table';
 import Tooltip from 'react-bootstrap/Tooltip';
-import { formatQuantity, guarded, type Design, type Place, type PlaceView, type Ranked } from '@yundro/core';
+import { formatQuantity, frontOf, guarded, type Design, type Place, type PlaceView, type Ranked } from '@yundro/core';
 import Papa from 'papaparse';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { fileName, handOver } from '../../app/files.ts';
@@ -308,12 +308,7 @@ function lanesOf(fitting: readonly Ranked[], against: Against, standing: readonl
       return value === undefined || at.loss === undefined ? [] : [{ id: at.part.id, x: value, y: at.loss }];
     })
     .sort((a, b) => a.x - b.x || a.y - b.y);
-  let best = Infinity;
-  const front = places.filter(({ y }) => {
-    if (y >= best) return false;
-    best = y;
-    return true;
-  });
+  const front = frontOf(places);
   const own = places.filter(({ id }) => standing.includes(id));
   const of = (list: typeof places) => ({ x: list.map(({ x }) => x), y: list.map(({ y }) => y) });
   return [
