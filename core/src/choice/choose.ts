@@ -1,40 +1,28 @@
 import type { Decisions, Design } from '../design/schema.ts';
-import { along } from '../numbers/along.ts';
-import { coreLossDensity } from '../losses/core.ts';
-import { acResistance } from '../losses/winding.ts';
-import type { BankStock, StockItem } from '../parts/capacitors.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { offered } from '../shelf/shelf.ts';
-import type { Capacitor, Controller, Diode, Inductor, Part } from '../shelf/part.ts';
-import { allowedInputRipple, allowedLoss, allowedOutputRipple } from '../stage/sizing/banks.ts';
+import type { Part } from '../shelf/part.ts';
+import { allowedLoss } from '../stage/sizing/banks.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { solveCorner } from '../stage/operating/operatingPoint.ts';
-import { cornersOf } from '../design/corner.ts';
-import { topologyModel } from '../topology/index.ts';
+import { USUAL_DERATING, type Derating } from './fits.ts';
+import { strainsOf } from './strain.ts';
+import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
+
+import { stockFor, withEnough } from './banks.ts';
 import {
-  capacitorReasons,
-  controllerReasons,
-  diodeReasons,
-  inductorReasons,
-  mosfetReasons,
-  USUAL_DERATING,
-  type ControllerPlace,
-  type Derating,
-  type InductorPlace,
-  type Reasons,
-} from './fits.ts';
-import { rankPairs, type Counted, type Drive, type Pairs } from './pairs.ts';
-import { most, strainsOf, type Strain, type Strains } from './strain.ts';
-import {
-  capacitorValues,
-  controllerValues,
-  diodeValues,
-  driverValues,
-  inductorValues,
-  mosfetValues,
-} from './values.ts';
+  blockedBy,
+  cheapest,
+  controllerCandidates,
+  diodeCandidates,
+  driveOf,
+  INDUCTOR_SHARE,
+  inductorCandidates,
+  pairCandidates,
+  soughtWords,
+  SWITCH_SHARE,
+  worthwhile,
+} from './candidates.ts';
 
 /** Places of a stage that a shelf fills. */
 export const PLACES = [
@@ -57,18 +45,6 @@ export interface Chosen {
   filled: boolean;
 }
 
-/** One part as a candidate for a place. */
-export interface Candidate<T extends Part = Part> {
-  part: T;
-  count: number;
-  reasons: Reasons;
-  /** W of the whole stage over the load profile; undefined where it is not worked out */
-  loss: number | undefined;
-  /** W at nominal input and full load */
-  full: number | undefined;
-  cost: number | undefined;
-}
-
 /** A design with its free places filled from a shelf. */
 export interface Choice {
   design: Design;
@@ -76,24 +52,6 @@ export interface Choice {
   /** the rules of what was decided on the way, for those who show them */
   decided: DecidedBy[];
 }
-
-/** Loss over the least at which the cheaper part is taken where none stays within its share. Our own starting point. */
-const WORTH = 1.12;
-/**
- * Parts of the loss allowed at full load that the inductors and the switches may take: the cheapest within its share is
- * what gets built. The rest is for controller, banks and what no data sheet tells. Our own starting point.
- */
-const INDUCTOR_SHARE = 0.25;
-const SWITCH_SHARE = 0.45;
-/**
- * Cost of a watt at full load beside that of parts, within the share: what its heat takes to be led away. Without it the
- * cheapest part that just holds would always win. Our own starting point.
- */
-const COST_OF_WATT = 0.3;
-/** Part of the junction's limit that is left, so that its verdict is "met". */
-const SPARE = 0.1;
-/** Equal switches in parallel at most. */
-const MOST_PARALLEL = 3;
 
 /** The decision that a place's part is written into. */
 export const DECISION = {
@@ -301,375 +259,4 @@ export function chooseParts(design: Design, parts: readonly Part[], by: Derating
       );
     }
   }
-}
-
-type Stocked = StockItem & { part: Capacitor };
-
-/** What fits a bank at a bias, dearest use first: ceramics by what a microfarad costs, bulk and dampers likewise. */
-function stockFor(
-  { brief }: Design,
-  parts: readonly Part[],
-  bias: number,
-  by: Derating,
-): BankStock & { ceramics: Stocked[]; bulks: Stocked[]; dampings: Stocked[] } {
-  const items = offered(parts, 'capacitor')
-    .filter((part) => capacitorReasons(part, bias, brief, by).length === 0)
-    .map((part): Stocked => ({ part, bank: capacitorValues(part, bias), cost: part.cost ?? 1 }));
-  const of = (...technologies: Capacitor['technology'][]): Stocked[] =>
-    items
-      .filter(({ part }) => technologies.includes(part.technology))
-      .sort((a, b) => a.cost / a.bank.capacitance - b.cost / b.bank.capacitance);
-  const films = of('film');
-  const ceramics = of('ceramic').filter(({ bank }) => bank.capacitance >= 1e-7 * 0.2);
-  return {
-    ceramics: (ceramics.length > 0 ? ceramics : films).slice(0, 6),
-    bulks: [
-      ...of('polymer').slice(0, 3),
-      ...of('tantalum').slice(0, 1),
-      ...of('electrolytic').slice(0, 2),
-      ...films.slice(0, 1),
-    ],
-    dampings: of('electrolytic').slice(0, 1),
-  };
-}
-
-/** Part of the ripple allowed that a bank of real parts may use, and how often it is made larger. */
-const RIPPLE_USE = 0.88;
-const MOST_GROWTHS = 8;
-
-/** The banks with as many parts as exact ripple asks for: sizing's estimate knows neither a bent inductance nor its own losses. */
-function withEnough(
-  design: Design,
-  decisions: CompleteDecisions,
-  grow: { output: boolean; input: boolean },
-): Pick<CompleteDecisions, 'outputCapacitors' | 'inputCapacitors'> {
-  const { brief } = design;
-  const model = topologyModel(decisions.topology);
-  let { outputCapacitors, inputCapacitors } = decisions;
-  for (let round = 0; round < MOST_GROWTHS; round += 1) {
-    const points = cornersOf(design).flatMap((corner) => {
-      const { point } = solveCorner(model, brief, { ...decisions, outputCapacitors, inputCapacitors }, corner);
-      return point ? [point] : [];
-    });
-    const over = (ripple: (point: (typeof points)[number]) => number, allowed: number): number =>
-      Math.max(0, ...points.map(ripple)) / (RIPPLE_USE * allowed);
-    const output = grow.output ? over((point) => point.outputCapacitor.ripple, allowedOutputRipple(brief)) : 0;
-    const input = grow.input ? over((point) => point.inputCapacitor.ripple, allowedInputRipple(brief)) : 0;
-    if (output <= 1 && input <= 1) break;
-    const larger = (banks: typeof outputCapacitors, by: number): typeof outputCapacitors =>
-      by <= 1
-        ? banks
-        : banks.map((bank, k) =>
-            k > 0 && banks.length > 1 && bank.esr > 0.05
-              ? bank
-              : { ...bank, count: Math.min(1000, Math.ceil(bank.count * Math.min(2, by)) + (by < 1.05 ? 1 : 0)) },
-          );
-    outputCapacitors = larger(outputCapacitors, output);
-    inputCapacitors = larger(inputCapacitors, input);
-  }
-  return { outputCapacitors, inputCapacitors };
-}
-
-/** The candidate of least cost, with what stands beside it. */
-function cheapest<T extends Candidate>(candidates: readonly T[], beside: (at: T) => number = () => 0): T | undefined {
-  let best: T | undefined;
-  let least = Infinity;
-  for (const at of candidates) {
-    const cost = (at.cost ?? Infinity) + beside(at);
-    if (best !== undefined && !(cost < least)) continue;
-    best = at;
-    least = cost;
-  }
-  return best;
-}
-
-/** Cost of placing one more part on the board, beside its own. Our own starting point. */
-const PLACING = 0.06;
-
-/** The cheapest candidate whose loss at full load stays within its share; where none does, the cheapest near the least loss. */
-function worthwhile<T extends Candidate>(
-  fitting: readonly T[],
-  share: number,
-): { candidate: T; words: string } | undefined {
-  const within = fitting.filter(({ full }) => (full ?? Infinity) <= share);
-  const cheap = cheapest(within, ({ full }) => COST_OF_WATT * (full ?? 0));
-  if (cheap)
-    return {
-      candidate: cheap,
-      words: `the best for its cost of ${fitting.length} that fit whose loss at full load, ${formatQuantity(cheap.full ?? 0, 'W')}, stays within its share of ${formatQuantity(share, 'W')}`,
-    };
-  const least = Math.min(...fitting.map(({ loss }) => loss ?? Infinity));
-  const near = cheapest(fitting.filter(({ loss }) => (loss ?? Infinity) <= WORTH * least));
-  return (
-    near && {
-      candidate: near,
-      words: `none of ${fitting.length} that fit stays within its share of the loss, ${formatQuantity(share, 'W')}: the cheapest within ${Math.round((WORTH - 1) * 100)} % of the least`,
-    }
-  );
-}
-
-/** V that each switch stands at most, ringing apart; one part serves both legs of a four-switch stage. */
-export function blockedBy({ brief }: Design, { topology }: CompleteDecisions): { control: number; rectifier: number } {
-  const model = topologyModel(topology);
-  const stress = model.switchStress(brief.inputVoltage.max, brief.outputVoltage);
-  if (model.switches !== 4) return { control: stress.control, rectifier: stress.rectifier };
-  const higher = Math.max(stress.control, stress.rectifier);
-  return { control: higher, rectifier: higher };
-}
-
-/** What was sought, and by what how many were ruled out. */
-function soughtWords(what: string, candidates: readonly Candidate[]): string {
-  if (candidates.length === 0) return `the shelf has no ${what}`;
-  const counts = new Map<string, number>();
-  for (const { reasons } of candidates)
-    for (const by of new Set(reasons.map((reason) => reason.by))) counts.set(by, (counts.get(by) ?? 0) + 1);
-  const by = [...counts].sort(([, a], [, b]) => b - a).map(([name, count]) => `${count} by ${name}`);
-  return `no ${what} on the shelf fits: of ${candidates.length}, ${by.join(', ')}`;
-}
-
-function switchWords(
-  design: Design,
-  decisions: CompleteDecisions,
-  parts: readonly Part[],
-  blocking: number,
-  by: Derating,
-): string {
-  const { gateVoltage } = driveOf(decisions);
-  const found = offered(parts, 'mosfet').map((part): Candidate => ({
-    part,
-    count: 1,
-    reasons: mosfetReasons(part, { blocking, rms: 0, gateVoltage }, 1, design.brief, by),
-    loss: undefined,
-    full: undefined,
-    cost: part.cost,
-  }));
-  return soughtWords('switch', found);
-}
-
-/** The gate drive of a design; a usual one where its controller is not known. Common practice, no source. */
-export function driveOf({ control, controlSwitch }: Pick<CompleteDecisions, 'control' | 'controlSwitch'>): Drive {
-  const high = (controlSwitch.voltageRating ?? 0) > 40;
-  return {
-    gateVoltage: control.gateVoltage ?? (high ? 10 : 5),
-    pullUp: control.driverPullUpResistance ?? 2,
-    pullDown: control.driverPullDownResistance ?? 1,
-    deadTime: control.deadTime,
-  };
-}
-
-/** What a controller would have to do in a complete design. */
-export function controllerPlace(design: Design, decisions: CompleteDecisions, strains: Strains): ControllerPlace {
-  const { brief, decisions: given } = design;
-  const { topology } = decisions;
-  const full = strains.corners.filter(({ corner }) => corner.outputCurrent === brief.outputCurrent.max);
-  const switching = full.filter(({ legs }) => legs[0]!.switches && topology !== 'four-switch-buck-boost');
-  const below = topology === 'inverting-buck-boost' ? brief.outputVoltage : 0;
-  return {
-    topology,
-    phases: decisions.phases,
-    frequency: decisions.switchingFrequency,
-    synchronous: decisions.rectifier.kind === 'synchronous',
-    shortestOnTime: Math.min(Infinity, ...switching.map(({ point }) => point.onTime)),
-    shortestOffTime: Math.min(Infinity, ...switching.map(({ point }) => point.offTime)),
-    largestDuty: Math.max(0, ...switching.map(({ point }) => point.duty)),
-    inputVoltage: { min: brief.inputVoltage.min, max: brief.inputVoltage.max + below },
-    method: given.control?.method,
-    lightLoad: given.lightLoad ?? decisions.lightLoad,
-  };
-}
-
-export function controllerCandidates(
-  design: Design,
-  decisions: CompleteDecisions,
-  parts: readonly Part[],
-): Candidate<Controller>[] {
-  const place = controllerPlace(design, decisions, strainsOf(design, decisions));
-  return offered(parts, 'controller').map((part) => ({
-    part,
-    count: 1,
-    reasons: controllerReasons(part, place, design.brief),
-    loss: (part.quiescentCurrent ?? 0) * design.brief.inputVoltage.nominal,
-    full: (part.quiescentCurrent ?? 0) * design.brief.inputVoltage.nominal,
-    cost: part.cost,
-  }));
-}
-
-export function inductorPlace(design: Design, decisions: CompleteDecisions, strains: Strains): InductorPlace {
-  return {
-    inductance: decisions.inductor.inductance,
-    saturation: decisions.inductor.saturationCurrent,
-    rms: most(strains.corners, ({ point }) => point.inductorCurrent.rms),
-    frequency: design.decisions.switchingFrequency ?? decisions.switchingFrequency,
-  };
-}
-
-export function inductorCandidates(
-  design: Design,
-  decisions: CompleteDecisions,
-  parts: readonly Part[],
-  strains: Strains,
-  by: Derating,
-): Candidate<Inductor>[] {
-  const place = inductorPlace(design, decisions, strains);
-  const over = (at: readonly Strain[], part: Inductor): number =>
-    decisions.phases *
-    at.reduce((sum, strain) => sum + strain.share * inductorLoss(part, strain, decisions.inductor.inductance), 0);
-  return offered(parts, 'inductor').map((part) => ({
-    part,
-    count: 1,
-    reasons: inductorReasons(part, place, design.brief, by),
-    loss: over(strains.profile, part),
-    full: over(strains.full, part),
-    cost: part.cost === undefined ? undefined : part.cost * decisions.phases,
-  }));
-}
-
-/** W of one inductor at a load: winding and core for a triangle of the ripple that its own inductance would give. */
-function inductorLoss(part: Inductor, { point }: Strains['profile'][number], solvedWith: number): number {
-  const { average, ripple } = point.inductorCurrent;
-  const inductance = part.inductanceCurve
-    ? along(part.inductanceCurve, Math.abs(average))
-    : (part.inductance ?? solvedWith);
-  const swing = (ripple * solvedWith) / inductance;
-  const resistance = part.resistance ?? 0;
-  const alternating = part.acResistance
-    ? acResistance([[0, Math.max(1e-9, resistance)], ...part.acResistance], point.switchingFrequency)
-    : resistance;
-  const winding = average ** 2 * resistance + (swing ** 2 / 12) * alternating;
-  const { turns, coreArea, coreVolume, steinmetzK: k, steinmetzAlpha: alpha, steinmetzBeta: beta } = part;
-  if (!turns || !coreArea || !coreVolume || !k || !alpha || !beta || swing === 0) return winding;
-  const peak = (inductance * swing) / (turns * coreArea);
-  const period = 1 / point.switchingFrequency;
-  const on = Math.min(0.98, Math.max(0.02, point.duty)) * period;
-  const flux = { time: [0, on, period], value: [-peak / 2, peak / 2, -peak / 2] };
-  return winding + coreVolume * coreLossDensity(flux, { k, alpha, beta });
-}
-
-export function diodeCandidates(
-  design: Design,
-  decisions: CompleteDecisions,
-  parts: readonly Part[],
-  strains: Strains,
-  by: Derating,
-): Candidate<Diode>[] {
-  const { rectifier: blocking } = blockedBy(design, decisions);
-  const average = most(strains.corners, ({ legs }) => Math.max(...legs.map((leg) => leg.rectifierAverage)));
-  return offered(parts, 'diode').flatMap((part) =>
-    [1, 2].map((count) => ({
-      part,
-      count,
-      reasons: diodeReasons(part, { blocking, average }, count, design.brief, by),
-      loss: decisions.phases * diodeLoss(part, count, strains.profile),
-      full: decisions.phases * diodeLoss(part, count, strains.full),
-      cost: part.cost === undefined ? undefined : (part.cost + PLACING) * count * decisions.phases,
-    })),
-  );
-}
-
-/** W of one phase's diodes over loads with their shares. */
-function diodeLoss(part: Diode, count: number, at: readonly Strain[]): number {
-  let loss = 0;
-  for (const { legs, share, point } of at)
-    for (const leg of legs) {
-      const conduction =
-        leg.rectifierAverage * (part.forwardVoltage ?? 0) + (leg.rectifierRms ** 2 * (part.resistance ?? 0)) / count;
-      const charge = 0.5 * (part.outputCharge ?? 0) + (part.reverseRecoveryCharge ?? 0);
-      loss += share * (conduction + (leg.hard ? point.switchingFrequency * leg.blocking * count * charge : 0));
-    }
-  return loss;
-}
-
-/** The pair that is taken, and all that were ranked. */
-export interface RankedPair {
-  control: Counted;
-  rectifier: Counted;
-  words: string;
-  pairs: Pairs;
-}
-
-/**
- * Every fitting pair ranked by loss over the profile, and the cheapest within its share whose junctions stay below the limit.
- * @returns why there is none, in words
- */
-export function pairCandidates(
-  design: Design,
-  decisions: CompleteDecisions,
-  parts: readonly Part[],
-  strains: Strains,
-  by: Derating,
-  free: { control: boolean; rectifier: boolean },
-): RankedPair | string {
-  const { brief } = design;
-  const drive = driveOf(decisions);
-  const { phases } = decisions;
-  const largest = (of: (leg: Strains['corners'][number]['legs'][number]) => number): number =>
-    most(strains.corners, ({ legs }) => Math.max(...legs.map(of)));
-  const options = (blocking: number, rms: number): Counted[] =>
-    offered(parts, 'mosfet').flatMap((part) =>
-      Array.from({ length: MOST_PARALLEL }, (_, i) => ({ part, count: i + 1 })).filter(
-        ({ count }) =>
-          mosfetReasons(part, { blocking, rms, gateVoltage: drive.gateVoltage }, count, brief, by).length === 0,
-      ),
-    );
-  const held = (device: object | undefined): Counted[] => [
-    { part: { kind: 'mosfet', id: 'held', name: 'held', ...device }, count: 1 },
-  ];
-  const { controlSwitch, rectifier } = decisions;
-  const blocked = blockedBy(design, decisions);
-  const controls = free.control
-    ? options(
-        blocked.control,
-        largest((leg) => leg.controlRms),
-      )
-    : held(controlSwitch);
-  const rectifiers = free.rectifier
-    ? options(
-        blocked.rectifier,
-        largest((leg) => leg.rectifierRms),
-      )
-    : held(rectifier.kind === 'synchronous' ? rectifier : { onResistance: 0 });
-  if (controls.length === 0) return switchWords(design, decisions, parts, blocked.control, by);
-  if (rectifiers.length === 0) return switchWords(design, decisions, parts, blocked.rectifier, by);
-  const conditions = { corners: strains.corners, drive, phases, ambient: brief.ambientTemperature };
-  const pairs = rankPairs(controls, rectifiers, { ...conditions, profile: strains.profile });
-  const full = rankPairs(controls, rectifiers, { ...conditions, profile: strains.full });
-  const place = (at: number): [number, number] => [Math.floor(at / rectifiers.length), at % rectifiers.length];
-  const coolest = brief.junctionTemperature * (1 - SPARE);
-  const cool = (at: number): boolean => {
-    const [i, j] = place(at);
-    const { control, rectifier: other } = pairs.temperatureOf(i, j);
-    return Math.max(free.control ? control : 0, free.rectifier ? other : 0) <= coolest;
-  };
-  const costOf = ({ part, count }: Counted): number => count * ((part.cost ?? 1) + PLACING);
-  const cost = (at: number): number => {
-    const [i, j] = place(at);
-    return costOf(controls[i]!) + costOf(rectifiers[j]!);
-  };
-  const share = SWITCH_SHARE * allowedLoss(brief);
-  const all = Array.from(pairs.loss.keys()).filter((at) => Number.isFinite(pairs.loss[at]));
-  const byCost = (a: number, b: number): number => cost(a) - cost(b) || pairs.loss[a]! - pairs.loss[b]!;
-  const worth = (at: number): number => cost(at) + COST_OF_WATT * (full.loss[at]! / phases);
-  const within = all.filter((at) => full.loss[at]! <= share).sort((a, b) => worth(a) - worth(b));
-  let best = within.find(cool);
-  let rule = `whose loss at full load stays within its share, ${formatQuantity(share, 'W')}`;
-  if (best === undefined) {
-    const order = all.sort((a, b) => pairs.loss[a]! - pairs.loss[b]!);
-    const first = order.find(cool);
-    if (first === undefined)
-      return `${pairs.loss.length} pairs fit, and none keeps its junctions below ${formatQuantity(coolest, '°C')} by its package alone: a heat sink, another frequency or more phases are needed`;
-    const limit = WORTH * pairs.loss[first]!;
-    best =
-      order
-        .filter((at) => pairs.loss[at]! <= limit)
-        .sort(byCost)
-        .find(cool) ?? first;
-    rule = `within ${Math.round((WORTH - 1) * 100)} % of the least, none staying within its share of ${formatQuantity(share, 'W')}`;
-  }
-  const [i, j] = place(best);
-  return {
-    control: controls[i]!,
-    rectifier: rectifiers[j]!,
-    words: `with its mate ${formatQuantity(full.loss[best]!, 'W')} at full load: the best for their cost of ${pairs.loss.length} pairs ${rule}, junctions below ${formatQuantity(coolest, '°C')}`,
-    pairs,
-  };
 }

@@ -11,8 +11,8 @@ import {
   inductorCandidates,
   pairCandidates,
   type Candidate,
-  type Place,
-} from './choose.ts';
+} from './candidates.ts';
+import type { Place } from './choose.ts';
 import { capacitorReasons, mosfetReasons, USUAL_DERATING, type Derating, type Reason } from './fits.ts';
 import { most, strainsOf, type Strains } from './strain.ts';
 import { leftOf } from './values.ts';

@@ -4,7 +4,8 @@ import type { Part } from '../shelf/part.ts';
 import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './around.ts';
-import { blockedBy, chooseParts, DECISION, PLACES, type Place } from './choose.ts';
+import { blockedBy } from './candidates.ts';
+import { chooseParts, DECISION, PLACES, type Place } from './choose.ts';
 import { USUAL_DERATING, voltageShare, type Derating } from './fits.ts';
 
 /** One rating and what is used of it, at its worst corner. */

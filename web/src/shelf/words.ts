@@ -1,4 +1,14 @@
-import type { PartKind } from '@yundro/core';
+import type { PartKind, Place } from '@yundro/core';
+
+/** The places of a stage, as they are called where parts are spoken of. */
+export const PLACE_NAMES: Readonly<Record<Place, string>> = {
+  controller: 'Controller',
+  inductor: 'Inductor',
+  controlSwitch: 'Control switch',
+  rectifier: 'Rectifier',
+  outputCapacitors: 'Output bank',
+  inputCapacitors: 'Input bank',
+};
 
 export const KINDS: Readonly<Record<PartKind, { many: string; one: string; columns: readonly string[] }>> = {
   mosfet: {

@@ -6,6 +6,7 @@ import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
+import { PLACE_NAMES } from '../../shelf/words.ts';
 import { useDocument } from '../../stores/designStore.ts';
 import { useLongAnswer } from '../../workers/useAnswer.ts';
 import type { HeatAnswer, HeatPoint } from './answers.ts';
@@ -70,7 +71,7 @@ function Standing({ answer: { result, places, energy } }: { answer: HeatAnswer }
             ))}
           {empty.map(({ place, words }) => (
             <p key={place}>
-              {PLACES[place]}: {words}. Its losses beyond conduction are not known.
+              {PLACE_NAMES[place]}: {words}. Its losses beyond conduction are not known.
             </p>
           ))}
         </Notices>
@@ -94,15 +95,6 @@ function Standing({ answer: { result, places, energy } }: { answer: HeatAnswer }
     </>
   );
 }
-
-const PLACES = {
-  controller: 'Controller',
-  inductor: 'Inductor',
-  controlSwitch: 'Control switch',
-  rectifier: 'Rectifier',
-  outputCapacitors: 'Output bank',
-  inputCapacitors: 'Input bank',
-} as const;
 
 const HOT = {
   controlSwitch: 'Control switch, junction',

@@ -11,6 +11,7 @@ import { fileName, handOver } from '../../app/files.ts';
 import { Notices } from '../../app/Notices.tsx';
 import { Quiet } from '../../app/Quiet.tsx';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
+import { PLACE_NAMES } from '../../shelf/words.ts';
 import { edit, useDocument } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { useAnswer } from '../../workers/useAnswer.ts';
@@ -18,14 +19,6 @@ import type { PartsAnswer } from './answers.ts';
 import css from './parts.module.css';
 import page from '../../app/page.module.css';
 
-const NAMES: Readonly<Record<Place, string>> = {
-  controller: 'Controller',
-  inductor: 'Inductor',
-  controlSwitch: 'Control switch',
-  rectifier: 'Rectifier',
-  outputCapacitors: 'Output bank',
-  inputCapacitors: 'Input bank',
-};
 const KEYS: Readonly<Record<Place, keyof Design['decisions']>> = {
   controller: 'control',
   inductor: 'inductor',
@@ -60,7 +53,7 @@ export default function PartsRung() {
         <Notices>
           {empty.map(({ place: at, words }) => (
             <p key={at}>
-              {NAMES[at]}: {words}. The ideal values stand.
+              {PLACE_NAMES[at]}: {words}. The ideal values stand.
             </p>
           ))}
         </Notices>
@@ -129,7 +122,7 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
           <tr key={at.place} data-lit={at.place === place || undefined}>
             <th scope="row">
               <Quiet onClick={() => onPick(at.place)} aria-pressed={at.place === place}>
-                {NAMES[at.place]}
+                {PLACE_NAMES[at.place]}
               </Quiet>
             </th>
             <td>
@@ -216,10 +209,10 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
   const shown = [...fitting.slice(0, 40), ...(all ? rest.slice(0, 100) : [])];
   const weighed = fitting.some(({ loss }) => loss !== undefined);
   return (
-    <section aria-label={`Candidates: ${NAMES[place]}`} data-testid="candidates">
+    <section aria-label={`Candidates: ${PLACE_NAMES[place]}`} data-testid="candidates">
       <div className={page['row-head']}>
         <h2>
-          {NAMES[place]}: {fitting.length} of {ranked.length} on the shelf fit
+          {PLACE_NAMES[place]}: {fitting.length} of {ranked.length} on the shelf fit
         </h2>
         {weighed ? (
           <Form.Select
@@ -354,7 +347,7 @@ function Bill({ answer: { bill, cost, area } }: { answer: PartsAnswer }) {
   const name = useDocument((state) => state.document!.name);
   const download = (): void => {
     const rows = bill.map(({ place, part, count, used, cost: each, area: takes, height }) => [
-      NAMES[place],
+      PLACE_NAMES[place],
       part.id,
       part.name,
       String(count),
@@ -403,7 +396,7 @@ function Bill({ answer: { bill, cost, area } }: { answer: PartsAnswer }) {
         <tbody>
           {bill.map(({ place, part, count, used, cost: each, area: takes, height }) => (
             <tr key={`${place}/${part.id}`}>
-              <th scope="row">{NAMES[place]}</th>
+              <th scope="row">{PLACE_NAMES[place]}</th>
               <td>{part.name}</td>
               <td className={`font-monospace ${css['figure']}`}>{count}</td>
               <td className={`font-monospace ${css['figure']}`}>
