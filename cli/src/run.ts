@@ -40,6 +40,15 @@ FILE is a *.yundro.json design; - reads standard input. Exit status: 0 done, 2 t
 
 const WRONG = 2;
 
+/** The options of each command. */
+const TAKES: Readonly<Record<string, readonly string[]>> = {
+  solve: ['json', 'at', 'shelf'],
+  compare: ['json', 'at'],
+  parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'check'],
+  schema: ['json'],
+  bench: [],
+};
+
 /** Runs one command. Never throws for a wrong call or file: it says what is wrong and returns 2. */
 export async function runCommand(argv: readonly string[], console: Console): Promise<number> {
   const refuse = (text: string): number => {
@@ -73,6 +82,9 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(USAGE);
     return values.help ? 0 : WRONG;
   }
+  const takes = TAKES[command];
+  const stray = takes && Object.keys(values).find((name) => name !== 'help' && !takes.includes(name));
+  if (stray) return refuse(`${command} takes no --${stray}`);
   if (command === 'schema') {
     console.out(`${JSON.stringify(designJsonSchema(), null, 2)}\n`);
     return 0;

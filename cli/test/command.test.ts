@@ -202,6 +202,7 @@ describe('parts', () => {
   });
 
   test.each<[string[], Record<string, string>, string]>([
+    [['solve', 'b.json', '--where', 'cost < 1'], { 'b.json': bare }, 'solve takes no --where'],
     [['parts', '--kind', 'valve'], {}, 'found "valve", expected one of mosfet'],
     [['parts', '--where', 'height'], {}, '--where: "height" is no comparison'],
     [['parts', '--export', 'csv'], {}, 'needs --kind'],

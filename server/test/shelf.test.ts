@@ -80,6 +80,9 @@ describe('editing', () => {
     const answer = await request(app).put(`/api/shelf/parts/${id}`).send({ version: 2, part }).expect(400);
     expect(answer.body).toMatchObject({ errors: [{ path: place }] });
   });
+  test.each(['/api/shelf/parts/%00', '/api/shelf/parts/a%20b'])('%s is no part', async (address) => {
+    await request(app).get(address).expect(404);
+  });
   test('a part that is not there is not made by an edit', async () => {
     await request(app)
       .put('/api/shelf/parts/none')
@@ -132,6 +135,7 @@ describe('searching among 20,000 parts', () => {
     );
     const retired = await request(app).get('/api/shelf/parts?retired=true&kind=wire').expect(200);
     expect(retired.body).toMatchObject({ total: 200 });
+    await request(app).get('/api/shelf/parts?words=%00').expect(400);
     const wrong = await request(app).get('/api/shelf/parts?kind=valve&limit=0').expect(400);
     expect((wrong.body as { errors: { path: string }[] }).errors.map((error) => error.path)).toEqual(['kind', 'limit']);
   });

@@ -296,7 +296,10 @@ export function pairCandidates(
       ),
     );
   const held = (device: object | undefined): Counted[] => [
-    { part: { kind: 'mosfet', id: 'held', name: 'held', ...device }, count: 1 },
+    {
+      part: { kind: 'mosfet', id: 'held', name: 'held', ...device },
+      count: (device as { count?: number } | undefined)?.count ?? 1,
+    },
   ];
   const { controlSwitch, rectifier } = decisions;
   const blocked = blockedBy(design, decisions);

@@ -230,6 +230,13 @@ describe('losses and heat of a stage', () => {
     expect(solve(guessed).lossScope).toEqual({ words: 'known losses', leftOut: ['dead time'] });
     const diode = { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01, outputCharge: 5e-9 };
     expect(solve(full({ inductor, rectifier: diode })).lossScope).toEqual({ words: 'every mechanism', leftOut: [] });
+    // what one device brings is not yet the whole of a loss
+    const bare = { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01 };
+    expect(solve(full({ inductor, rectifier: bare })).lossScope.leftOut).toEqual(['the rectifier’s output charge']);
+    expect(
+      solve(full({ inductor, rectifier: { kind: 'synchronous', onResistance: 0.01, reverseRecoveryCharge: 0 } }))
+        .lossScope,
+    ).toEqual({ words: 'known losses', leftOut: ['the rectifier’s output charge', 'the rectifier’s gate drive'] });
     const inductanceCurve = [
       [0, 5e-6],
       [10, 3e-6],

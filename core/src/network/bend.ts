@@ -17,8 +17,13 @@ export interface Bend {
  * inductance L the two part by s·w²/(8·L) at most.
  */
 const APART = 3e-6;
-/** Steps that the swing is told by at most. */
-const FINEST = 128;
+/**
+ * Steps that a swing is told by at most: fewer the more states a network has, for each step's work grows with their cube.
+ * @param states of the network
+ */
+export function finestFor(states: number): number {
+  return Math.max(24, Math.min(128, 1024 / states ** 1.5));
+}
 const MOST_STEPS = 2000;
 
 /** H at a current: linear between a curve's points, the last value kept beyond them; the same for either sign of it. */
@@ -43,11 +48,12 @@ export function linkageAt(curve: readonly (readonly [number, number])[], current
 /**
  * @param curve A and H, rising in current
  * @param swing A, of the current: a step is a small part of it
+ * @param finest steps that the swing is told by at most
  * @returns undefined where the inductance is the same everywhere
  */
-export function bendOf(curve: readonly (readonly [number, number])[], swing: number): Bend | undefined {
+export function bendOf(curve: readonly (readonly [number, number])[], swing: number, finest = 128): Bend | undefined {
   if (curve.every(([, inductance]) => inductance === curve[0]![1])) return undefined;
-  const least = Math.max(swing / FINEST, (curve[curve.length - 1]![0] - curve[0]![0]) / MOST_STEPS);
+  const least = Math.max(swing / finest, (curve[curve.length - 1]![0] - curve[0]![0]) / MOST_STEPS);
   const borders: number[] = [];
   const means: number[] = [];
   for (let i = 1; i < curve.length; i += 1) {

@@ -35,9 +35,18 @@ function compute({ design, at, silicon }: Asked): StageFound {
       decisions.rectifier.kind,
       !decided.some(({ path }) => path === 'control.deadTime'),
       solved.flatMap(({ point }) => (point ? [{ ...point.losses }] : [])),
+      legsOf(decisions),
     ),
     linearRegulator: linearAlternative(brief),
   };
+}
+
+/** The legs whose devices' data stand behind the losses. */
+function legsOf({ topology, controlSwitch, rectifier, boostLeg }: CompleteDecisions) {
+  const main = { control: controlSwitch, rectifier };
+  return topology === 'four-switch-buck-boost'
+    ? [main, { control: boostLeg?.controlSwitch ?? controlSwitch, rectifier: boostLeg?.rectifier ?? rectifier }]
+    : [main];
 }
 
 /** The power stage: what is decided about it, its exact operating points, and what they are held to. */

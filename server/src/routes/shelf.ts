@@ -8,9 +8,15 @@ import { notFound, sendErrors } from '../errors.ts';
 
 const whole = (least: number, most: number, otherwise: number) =>
   z.coerce.number().int().min(least).max(most).default(otherwise);
+/** A character that no database keeps. */
+const UNFIT = /\0|\p{Surrogate}/u;
 const search = z.object({
   kind: z.enum(PART_KINDS).optional(),
-  words: z.string().max(200).optional(),
+  words: z
+    .string()
+    .max(200)
+    .refine((text) => !UNFIT.test(text))
+    .optional(),
   retired: z.enum(['true', 'false']).optional(),
   limit: whole(1, 1000, 100),
   offset: whole(0, 1_000_000, 0),
@@ -27,6 +33,10 @@ const AT_ONCE = 200;
 /** The Shelf: searched, read whole, edited by version, imported in one transaction. */
 export function shelfRoutes(db: Database): Router {
   const router = Router();
+  router.param('id', (_request, response, next, id: string) => {
+    if (/^[a-z0-9][a-z0-9.-]{0,79}$/u.test(id)) next();
+    else notFound(response, 'id', 'this is not the id of a part');
+  });
 
   /** All of it at once, for the page's workers; not sent again while nothing changed. */
   router.get('/shelf', async (request, response) => {

@@ -1,5 +1,5 @@
 import type { Cells } from '../../network/circuit.ts';
-import { bendOf } from '../../network/bend.ts';
+import { bendOf, finestFor } from '../../network/bend.ts';
 import { Network } from '../../network/network.ts';
 import { periodicState, type Periodic, type Step } from '../../network/periodic.ts';
 import { diodesAgree } from '../../network/diodes.ts';
@@ -117,7 +117,10 @@ function bentState(
       low = Math.min(low, initial[phase]!, final[phase]!);
       high = Math.max(high, initial[phase]!, final[phase]!);
     }
-  const bent = new Network({ ...network.circuit, bend: bendOf(network.circuit.curve!, high - low) });
+  const bent = new Network({
+    ...network.circuit,
+    bend: bendOf(network.circuit.curve!, high - low, finestFor(network.size)),
+  });
   return followedState(operation, bent, clocking, target, near);
 }
 

@@ -36,7 +36,8 @@ export function meansPulses(brief: Brief, given: Decisions, topology: Topology):
 
 /** Whether the stage's own parts are given: then it runs as such stages do by default, and no rule turns it into another. */
 function partsGiven({ inductor, outputCapacitors }: Decisions): boolean {
-  return inductor?.inductance !== undefined && outputCapacitors !== undefined;
+  // parts from a shelf were chosen for what the rules decided
+  return inductor?.inductance !== undefined && inductor.partId === undefined && outputCapacitors !== undefined;
 }
 
 /** A diode where its drop costs next to nothing, else a switch. */

@@ -43,8 +43,11 @@ export default function PartsRung() {
       decisions: {
         ...document.decisions,
         ...Object.fromEntries(chosen.map(({ place: at }) => [KEYS[at], answer.design.decisions[KEYS[at]]] as const)),
-        switchingFrequency: answer.design.decisions.switchingFrequency,
+        // what the parts were chosen for
+        topology: answer.design.decisions.topology,
         phases: answer.design.decisions.phases,
+        switchingFrequency: answer.design.decisions.switchingFrequency,
+        lightLoad: answer.design.decisions.lightLoad,
       },
     }));
   return (
