@@ -1,10 +1,13 @@
 import type { Design } from '../design/schema.ts';
 import { along } from '../numbers/along.ts';
+import { thermalPath, type Cooling, type HeatSink } from '../losses/cooling.ts';
 import { coreLossDensity } from '../losses/core.ts';
+import { leakage } from '../losses/leakage.ts';
+import { recoveredCharge } from '../losses/reverseRecovery.ts';
 import { acResistance } from '../losses/winding.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { offered } from '../shelf/shelf.ts';
-import type { Controller, Diode, Inductor, Part } from '../shelf/part.ts';
+import type { Controller, Diode, Inductor, Mosfet, Part } from '../shelf/part.ts';
 import { allowedLoss } from '../stage/sizing/banks.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
@@ -19,7 +22,8 @@ import {
   type Reasons,
 } from './fits.ts';
 import { rankPairs, type Counted, type Drive, type Pairs } from './pairs.ts';
-import { most, strainsOf, type Strain, type Strains } from './strain.ts';
+import { most, strainsOf, type LegStrain, type Strain, type Strains } from './strain.ts';
+import { diodeValues } from './values.ts';
 
 /** One part as a candidate for a place. */
 export interface Candidate<T extends Part = Part> {
@@ -229,6 +233,14 @@ function inductorLoss(part: Inductor, { point }: Strains['profile'][number], sol
   return winding + coreVolume * coreLossDensity(flux, { k, alpha, beta });
 }
 
+/** A part with the way that its heat has in this design in place of its data sheet's. */
+function cooledBy<T extends Mosfet | Diode>(part: T, cooling: Cooling | undefined, sink: HeatSink | undefined): T {
+  const path = thermalPath(part, cooling, sink);
+  return path.length === 0
+    ? part
+    : { ...part, thermalResistance: path.reduce((sum, { resistance }) => sum + resistance, 0) };
+}
+
 export function diodeCandidates(
   design: Design,
   decisions: CompleteDecisions,
@@ -238,30 +250,79 @@ export function diodeCandidates(
 ): Candidate<Diode>[] {
   const { rectifier: blocking } = blockedBy(design, decisions);
   const average = most(strains.corners, ({ legs }) => Math.max(...legs.map((leg) => leg.rectifierAverage)));
-  return offered(parts, 'diode').flatMap((part) =>
-    [1, 2].map((count) => ({
-      part,
-      count,
-      reasons: diodeReasons(part, { blocking, average }, count, design.brief, by),
-      loss: decisions.phases * diodeLoss(part, count, strains.profile),
-      full: decisions.phases * diodeLoss(part, count, strains.full),
-      cost: part.cost === undefined ? undefined : (part.cost + PLACING) * count * decisions.phases,
-    })),
-  );
+  const { ambientTemperature: ambient, junctionTemperature } = design.brief;
+  const { cooling } = decisions;
+  const limit = junctionTemperature * (1 - SPARE);
+  return offered(parts, 'diode').flatMap((part) => {
+    const cooled = cooledBy(part, cooling, cooling?.heatSinks?.rectifier);
+    return [1, 2].map((count) => {
+      const hottest = most(strains.corners, ({ legs, point }) =>
+        Math.max(...legs.map((leg) => diodeHeat(cooled, count, leg, point, ambient).temperature)),
+      );
+      return {
+        part,
+        count,
+        reasons: [
+          ...diodeReasons(part, { blocking, average }, count, design.brief, by),
+          ...(hottest > limit
+            ? [
+                {
+                  by: 'heat',
+                  words: Number.isFinite(hottest)
+                    ? `its junction would reach ${formatQuantity(hottest, '°C')}, a tenth below the limit being ${formatQuantity(limit, '°C')}`
+                    : 'its leakage rises with its heat faster than the heat can leave',
+                },
+              ]
+            : []),
+        ],
+        loss: decisions.phases * diodeLoss(cooled, count, strains.profile, ambient),
+        full: decisions.phases * diodeLoss(cooled, count, strains.full, ambient),
+        cost: part.cost === undefined ? undefined : (part.cost + PLACING) * count * decisions.phases,
+      };
+    });
+  });
 }
 
 /** W of one phase's diodes over loads with their shares. */
-function diodeLoss(part: Diode, count: number, at: readonly Strain[]): number {
+function diodeLoss(part: Diode, count: number, at: readonly Strain[], ambient: number): number {
   let loss = 0;
   for (const { legs, share, point } of at)
-    for (const leg of legs) {
-      const conduction =
-        leg.rectifierAverage * (part.forwardVoltage ?? 0) + (leg.rectifierRms ** 2 * (part.resistance ?? 0)) / count;
-      const charge = 0.5 * (part.outputCharge ?? 0) + (part.reverseRecoveryCharge ?? 0);
-      loss += share * (conduction + (leg.hard ? point.switchingFrequency * leg.blocking * count * charge : 0));
-    }
+    for (const leg of legs) loss += share * diodeHeat(part, count, leg, point, ambient).loss;
   return loss;
 }
+
+/** W of a leg's diodes and °C of one: what they conduct, give back and leak, the leakage settled with its heat. */
+function diodeHeat(
+  part: Diode,
+  count: number,
+  leg: LegStrain,
+  { switchingFrequency, rectifierDuty }: Strain['point'],
+  ambient: number,
+): { loss: number; temperature: number } {
+  const conduction =
+    leg.rectifierAverage * (part.forwardVoltage ?? 0) + (leg.rectifierRms ** 2 * (part.resistance ?? 0)) / count;
+  const charge = 0.5 * (part.outputCharge ?? 0) + (recoveredCharge(diodeValues(part, count), leg.on) ?? 0);
+  const elsewhere = leg.hard ? switchingFrequency * leg.blocking * count * charge : 0;
+  const thermal = part.thermalResistance ?? 0;
+  let temperature = ambient + (thermal * conduction) / count;
+  let leaks = 0;
+  for (let pass = 0; pass < MOST_HEAT_PASSES; pass += 1) {
+    leaks =
+      leakage(diodeValues(part, count), {
+        conducts: rectifierDuty,
+        blocking: leg.rectifierBlocking,
+        temperature,
+      })?.loss ?? 0;
+    const next = ambient + (thermal * (conduction + leaks)) / count;
+    if (!(next < ambient + RUN_AWAY)) return { loss: Infinity, temperature: Infinity };
+    if (Math.abs(next - temperature) < 0.01) break;
+    temperature = next;
+  }
+  return { loss: conduction + elsewhere + leaks, temperature };
+}
+const MOST_HEAT_PASSES = 40;
+/** K of rise past which nothing that is sold is whole. */
+const RUN_AWAY = 400;
 
 /** The pair that is taken, and all that were ranked. */
 export interface RankedPair {
@@ -301,20 +362,28 @@ export function pairCandidates(
       count: (device as { count?: number } | undefined)?.count ?? 1,
     },
   ];
-  const { controlSwitch, rectifier } = decisions;
+  const { controlSwitch, rectifier, cooling } = decisions;
   const blocked = blockedBy(design, decisions);
-  const controls = free.control
-    ? options(
-        blocked.control,
-        largest((leg) => leg.controlRms),
-      )
-    : held(controlSwitch);
-  const rectifiers = free.rectifier
-    ? options(
-        blocked.rectifier,
-        largest((leg) => leg.rectifierRms),
-      )
-    : held(rectifier.kind === 'synchronous' ? rectifier : { onResistance: 0 });
+  const cooled = (found: Counted[], sink: HeatSink | undefined): Counted[] =>
+    cooling ? found.map(({ part, count }) => ({ count, part: cooledBy(part, cooling, sink) })) : found;
+  const controls = cooled(
+    free.control
+      ? options(
+          blocked.control,
+          largest((leg) => leg.controlRms),
+        )
+      : held(controlSwitch),
+    cooling?.heatSinks?.controlSwitch,
+  );
+  const rectifiers = cooled(
+    free.rectifier
+      ? options(
+          blocked.rectifier,
+          largest((leg) => leg.rectifierRms),
+        )
+      : held(rectifier.kind === 'synchronous' ? rectifier : { onResistance: 0 }),
+    cooling?.heatSinks?.rectifier,
+  );
   if (controls.length === 0) return switchWords(design, decisions, parts, blocked.control, by);
   if (rectifiers.length === 0) return switchWords(design, decisions, parts, blocked.rectifier, by);
   const conditions = { corners: strains.corners, drive, phases, ambient: brief.ambientTemperature };

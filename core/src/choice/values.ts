@@ -49,9 +49,11 @@ export function mosfetValues(part: Mosfet, at: { gateVoltage?: number | undefine
       outputCharge: outputChargeAt(part, at.blocking),
       outputChargeCurve: part.outputChargeCurve,
       reverseRecoveryCharge: part.reverseRecoveryCharge,
+      reverseRecoveryCurve: part.reverseRecoveryCurve,
       bodyDiodeVoltage: part.bodyDiodeVoltage,
       voltageRating: part.voltageRating,
       thermalResistance: part.thermalResistance,
+      junctionToCase: part.junctionToCase,
     }),
     onResistance: resistanceAt(part, at.gateVoltage),
     partId: part.id,
@@ -60,14 +62,20 @@ export function mosfetValues(part: Mosfet, at: { gateVoltage?: number | undefine
   return values;
 }
 
+/** Leakage at 25 °C over that at 125 °C, as it doubles with each ten kelvin. Common practice, no source. */
+const COLD_SHARE = 2 ** -10;
+
 export function diodeValues(part: Diode, count: number): Extract<Rectifier, { kind: 'diode' }> {
   return {
     ...given({
       resistance: part.resistance,
       reverseRecoveryCharge: part.reverseRecoveryCharge,
+      reverseRecoveryCurve: part.reverseRecoveryCurve,
       outputCharge: part.outputCharge,
+      leakageCurrent: part.hotLeakage === undefined ? undefined : part.hotLeakage * COLD_SHARE,
       voltageRating: part.voltageRating,
       thermalResistance: part.thermalResistance,
+      junctionToCase: part.junctionToCase,
     }),
     kind: 'diode',
     forwardVoltage: part.forwardVoltage ?? 0,
@@ -107,10 +115,31 @@ export function leftOf(part: Capacitor, bias: number): number {
   return byBias * (1 - (part.temperatureLoss ?? 0)) * Math.max(0.1, byAge);
 }
 
+/** Size of an impedance over its reactance from which the resistance in it can be told. Our own starting point. */
+const TELLS = 1.05;
+
+/** Ω over Hz from a capacitor's impedance curve, where the resistance shows beside the reactance of its C and ESL. */
+function seriesResistance({ impedanceCurve, capacitance, esl = 0 }: Capacitor): [number, number][] | undefined {
+  if (!impedanceCurve || !capacitance) return undefined;
+  const told = impedanceCurve.flatMap(([frequency, size]): [number, number][] => {
+    const omega = 2 * Math.PI * frequency;
+    const reactance = Math.abs(omega * esl - 1 / (omega * capacitance));
+    return size > TELLS * reactance ? [[frequency, Math.sqrt(size ** 2 - reactance ** 2)]] : [];
+  });
+  return told.length > 0 ? told : undefined;
+}
+
 /** One capacitor with the capacitance that is left of it at a bias, V. */
 export function capacitorValues(part: Capacitor, bias: number): CapacitorBank {
   return {
-    ...given({ rippleCurrentRating: part.rippleCurrentRating, voltageRating: part.voltageRating }),
+    ...given({
+      rippleCurrentRating: part.rippleCurrentRating,
+      voltageRating: part.voltageRating,
+      esrCurve: part.esrCurve ?? seriesResistance(part),
+      thermalResistance: part.thermalResistance,
+      lifetime: part.lifetime,
+      lifetimeTemperature: part.lifetimeTemperature,
+    }),
     capacitance: (part.capacitance ?? 0) * leftOf(part, bias),
     esr: part.esr ?? 0,
     esl: part.esl ?? 0,

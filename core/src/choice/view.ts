@@ -58,6 +58,7 @@ const LOSSES: Readonly<Record<Place, readonly string[]>> = {
     'boostControlSwitchOverlap',
     'boostOutputCharge',
     'boostReverseRecovery',
+    'snubber',
   ],
   rectifier: ['rectifierConduction', 'boostRectifierConduction', 'deadTimeConduction'],
   outputCapacitors: ['outputCapacitorEsr'],

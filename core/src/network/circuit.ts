@@ -137,23 +137,38 @@ function together(branches: readonly Branch[]): Branch {
  * branch, exactly. Ideal ones are a group of their own.
  */
 export function likeBranches(branches: readonly Branch[]): Branch[] {
+  return likeGroups(branches).map((group) => asOne(branches, group));
+}
+
+const asOne = (branches: readonly Branch[], group: readonly number[]): Branch =>
+  group.length === 1 ? branches[group[0]!]! : together(group.map((at) => branches[at]!));
+
+function likeGroups(branches: readonly Branch[]): number[][] {
   const same = (a: number, b: number): boolean => Math.abs(a - b) <= SAME * Math.max(a, b);
-  const groups: Branch[][] = [];
-  for (const branch of branches) {
-    const group = groups.find(
-      ([first]) =>
-        same(first!.resistance * first!.capacitance, branch.resistance * branch.capacitance) &&
-        same(first!.inductance * first!.capacitance, branch.inductance * branch.capacitance),
-    );
-    if (group) group.push(branch);
-    else groups.push([branch]);
-  }
-  return groups.map((group) => (group.length === 1 ? group[0]! : together(group)));
+  const groups: number[][] = [];
+  branches.forEach((branch, at) => {
+    const group = groups.find((members) => {
+      const first = branches[members[0]!]!;
+      return (
+        same(first.resistance * first.capacitance, branch.resistance * branch.capacitance) &&
+        same(first.inductance * first.capacitance, branch.inductance * branch.capacitance)
+      );
+    });
+    if (group) group.push(at);
+    else groups.push([at]);
+  });
+  return groups;
 }
 
 /** Like branches as one, exactly; where more than {@link MOST_BRANCHES} unlike ones remain, the nearest pairs with them. */
 export function mergeBranches(branches: readonly Branch[]): Branch[] {
-  const merged = likeBranches(branches);
+  return groupBranches(branches).map((group) => asOne(branches, group));
+}
+
+/** Which of the branches {@link mergeBranches} takes together, by their places. */
+export function groupBranches(branches: readonly Branch[]): number[][] {
+  const groups = likeGroups(branches);
+  const merged = groups.map((group) => asOne(branches, group));
   const place = (branch: Branch): [number, number] => [
     Math.log(Math.max(TINY, branch.resistance * branch.capacitance)),
     Math.log(Math.max(TINY ** 2, branch.inductance * branch.capacitance)) / 2,
@@ -169,6 +184,7 @@ export function mergeBranches(branches: readonly Branch[]): Branch[] {
     const pair = together([merged[nearest.i]!, merged[nearest.j]!]);
     merged.splice(nearest.j, 1);
     merged[nearest.i] = pair;
+    groups[nearest.i]!.push(...groups.splice(nearest.j, 1)[0]!);
   }
-  return merged;
+  return groups;
 }

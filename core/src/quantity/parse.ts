@@ -14,6 +14,7 @@ const EXAMPLES: Readonly<Record<Unit, string>> = {
   F: '22u or 100 nF',
   Hz: '400k or 1.2 MHz',
   s: '80n or 1.5 µs',
+  h: '5000',
   W: '2.5 or 300m',
   J: '2.5m',
   m: '5m or 2.5 mm',

@@ -31,6 +31,7 @@ export type Unit =
   | 'F'
   | 'Hz'
   | 's'
+  | 'h'
   | 'W'
   | 'J'
   | 'm'
@@ -54,6 +55,7 @@ const CUSTOMARY: Readonly<Partial<Record<Unit, readonly [number, number]>>> = {
   F: [-12, 0],
   Hz: [0, 12],
   s: [-12, 0],
+  h: [0, 0],
   m: [-12, 3],
 };
 
@@ -75,6 +77,7 @@ export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
   F: ['f', 'farad'],
   Hz: ['hz'],
   s: ['s', 'sec'],
+  h: ['h', 'hours'],
   W: ['w', 'watt', 'watts'],
   J: ['j'],
   m: ['m'],

@@ -25,6 +25,7 @@ const common = {
 
 const junction = {
   thermalResistance: above('K/W', 'junction or winding to ambient'),
+  junctionToCase: above('K/W', 'junction to case'),
   junctionTemperature: either('°C', 'highest junction temperature'),
 };
 
@@ -49,6 +50,7 @@ export const mosfetShape = {
   outputChargeVoltage: above('V', 'voltage of the output charge'),
   outputChargeCurve: line('V', 'C', 'output charge against voltage', 'rises'),
   reverseRecoveryCharge: least('C', 'reverse recovery charge'),
+  reverseRecoveryCurve: line('A', 'C', 'reverse recovery charge against current', 'rises'),
   bodyDiodeVoltage: least('V', 'body diode'),
   ...junction,
 };
@@ -62,6 +64,7 @@ export const diodeShape = {
   forwardVoltage: least('V', 'forward voltage at no current'),
   resistance: least('Ω', 'slope resistance'),
   reverseRecoveryCharge: least('C', 'reverse recovery charge'),
+  reverseRecoveryCurve: line('A', 'C', 'reverse recovery charge against current', 'rises'),
   outputCharge: least('C', 'charge of its capacitance'),
   hotLeakage: least('A', 'leakage at rated voltage and 125 °C'),
   ...junction,
@@ -104,6 +107,7 @@ export const capacitorShape = {
   temperatureLoss: share('capacitance lost at the ends of its temperature range'),
   ageing: share('loss in each tenfold of hours'),
   impedanceCurve: line('Hz', 'Ω', 'impedance against frequency'),
+  esrCurve: line('Hz', 'Ω', 'series resistance against frequency'),
   lifetime: above('s', 'endurance at the temperature named'),
   lifetimeTemperature: either('°C', 'temperature of the endurance'),
   thermalResistance: above('K/W', 'case to ambient'),

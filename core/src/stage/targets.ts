@@ -207,6 +207,20 @@ function drafts(
       levers,
       quantity,
     })),
+    ...LIVES.map(({ id, name, which, levers, quantity }): Draft<OperatingPoint, StageQuantity> => ({
+      id,
+      name,
+      unit: 'h',
+      sense: 'above',
+      required:
+        brief.serviceLife !== undefined && points.some((point) => shortestLife(point, which) < Infinity)
+          ? brief.serviceLife / HOUR
+          : undefined,
+      predict: (point) => shortestLife(point, which) / HOUR,
+      applies: (point) => point.outputCurrent === brief.outputCurrent.max && shortestLife(point, which) < Infinity,
+      levers: [...levers],
+      quantity,
+    })),
     {
       id: 'efficiency',
       name: `Efficiency, ${scope}`,
@@ -249,6 +263,29 @@ const JUNCTIONS = [
     quantity: 'temperatureBoostRectifier',
   },
 ] as const satisfies readonly { place: HeatPlace; name: string; levers: string[]; quantity: StageQuantity }[];
+
+const HOUR = 3600;
+const LIVES = [
+  {
+    id: 'outputCapacitorLife',
+    name: 'Output bank’s life',
+    which: 'outputCapacitor',
+    levers: ['outputCapacitors', 'cooling'],
+    quantity: 'outputCapacitorLife',
+  },
+  {
+    id: 'inputCapacitorLife',
+    name: 'Input bank’s life',
+    which: 'inputCapacitor',
+    levers: ['inputCapacitors', 'cooling'],
+    quantity: 'inputCapacitorLife',
+  },
+] as const;
+
+/** s, of the shortest-lived capacitors of a bank; without end where none tells its endurance. */
+function shortestLife(point: OperatingPoint, which: 'outputCapacitor' | 'inputCapacitor'): number {
+  return Math.min(Infinity, ...point[which].each.map(({ lifetime = Infinity }) => lifetime));
+}
 
 /** The duty that a limit speaks of: a four-switch stage’s boost leg takes over where its buck leg reaches its own. */
 function switchingDuty({ region, duty, boostDuty }: OperatingPoint): number {

@@ -132,15 +132,15 @@ function PartForm({
       setTrouble(`${file.name}: its impedance is that of no capacitor.`);
       return;
     }
+    const kept = read.points.filter((_, i) => i % Math.ceil(read.points.length / 200) === 0);
     const next = {
       ...part,
       ...fit,
-      impedanceCurve: read.points
-        .filter((_, i) => i % Math.ceil(read.points.length / 200) === 0)
-        .map(({ frequency, re, im }) => [frequency, Math.hypot(re, im)]),
+      impedanceCurve: kept.map(({ frequency, re, im }) => [frequency, Math.hypot(re, im)]),
+      esrCurve: kept.filter(({ re }) => re > 0).map(({ frequency, re }) => [frequency, re]),
     } as Part;
     const [keys = [], cells = []] = writeTable(part.kind, [next]);
-    for (const key of ['capacitance', 'esr', 'esl', 'impedanceCurve'])
+    for (const key of ['capacitance', 'esr', 'esl', 'impedanceCurve', 'esrCurve'])
       setValue(key, cells[keys.indexOf(key)] ?? '', { shouldDirty: true });
     setTrouble(undefined);
   };

@@ -40,6 +40,7 @@ export const briefSchema = object({
     .optional()
     .meta({ description: 'bands of frequency that the switching and its harmonics should stay out of' }),
   inputFuse: positive('rating of the fuse at the source, A').optional(),
+  serviceLife: positive('wanted of the electrolytic capacitors at full load, s').optional(),
   maximumHeight: positive('height that is left for parts, m').optional(),
   controller: object({
     passThrough: z.boolean().optional(),

@@ -13,6 +13,7 @@ export const controlShape = {
     rampGain: positive('ramp amplitude over input voltage').optional(),
     currentSenseGain: positive('V/A').optional(),
     slopeCompensation: nonNegative('V/s').optional(),
+    senseResistance: nonNegative('in series with each inductor, Ω').optional(),
     minimumOnTime: nonNegative('s').optional(),
     minimumOffTime: nonNegative('s').optional(),
     maximumDuty: fraction('largest duty the controller gives').optional(),

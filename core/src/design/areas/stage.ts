@@ -1,11 +1,17 @@
 import { z } from 'zod';
-import { positive, nonNegative, number, count, curve, name, choice, object } from './fields.ts';
+import { positive, nonNegative, number, celsius, count, curve, name, choice, object } from './fields.ts';
 
 export const MAXIMUM_BANKS = 64;
 
 const thermal = {
   thermalResistance: nonNegative('junction or winding to ambient, K/W').optional(),
 };
+
+/** A heat sink of each device in a place. */
+const heatSink = object({
+  thermalResistance: positive('sink to ambient, of one device, at the airflow in use, K/W'),
+  padResistance: nonNegative('insulating pad, case to sink, K/W').optional(),
+}).optional();
 
 const switchSchema = object({
   count: count(100, 'equal ones in parallel').optional(),
@@ -19,7 +25,9 @@ const switchSchema = object({
   outputCharge: nonNegative('C, at the blocking voltage in use').optional(),
   outputChargeCurve: curve('[V, C] rising in voltage, in place of one charge', true).optional(),
   reverseRecoveryCharge: nonNegative('C, of the body diode').optional(),
+  reverseRecoveryCurve: curve('[A, C] rising in current, in place of one charge', true).optional(),
   ...thermal,
+  junctionToCase: positive('K/W').optional(),
   bodyDiodeVoltage: nonNegative('forward drop of the body diode, V').optional(),
   voltageRating: positive('V').optional(),
   partId: name(120).optional(),
@@ -35,7 +43,11 @@ export const rectifierSchema = z.discriminatedUnion(
       outputCharge: nonNegative('C, at the blocking voltage in use').optional(),
       outputChargeCurve: curve('[V, C] rising in voltage, in place of one charge', true).optional(),
       reverseRecoveryCharge: nonNegative('C').optional(),
+      reverseRecoveryCurve: curve('[A, C] rising in current, in place of one charge', true).optional(),
+      leakageCurrent: nonNegative('reverse, at 25 °C and the voltage in use, A').optional(),
+      leakageDoubling: positive('rise that doubles the leakage, K; 10 when absent').optional(),
       ...thermal,
+      junctionToCase: positive('K/W').optional(),
       forwardVoltage: nonNegative('V').optional(),
       resistance: nonNegative('slope resistance, Ω').optional(),
       voltageRating: positive('V').optional(),
@@ -51,6 +63,10 @@ export const capacitorBankSchema = object({
   esl: nonNegative('H, of one').default(0),
   count: count(10_000, 'equal ones in parallel').default(1),
   rippleCurrentRating: positive('A RMS, of one').optional(),
+  esrCurve: curve('[Hz, Ω] rising in frequency, of one: its loss harmonic by harmonic', true).optional(),
+  thermalResistance: positive('core to ambient, of one, K/W').optional(),
+  lifetime: positive('endurance, s').optional(),
+  lifetimeTemperature: celsius('temperature of the endurance, °C').optional(),
   voltageRating: positive('V').optional(),
   partId: name(120).optional(),
 });
@@ -114,6 +130,23 @@ export const stageShape = {
   }).optional(),
   outputCapacitors: banks.optional(),
   inputCapacitors: banks.optional(),
+  snubber: object({
+    capacitance: positive('across each switch node, F'),
+    resistance: nonNegative('in series with it, Ω').optional(),
+  }).optional(),
+  outputLeadResistance: nonNegative('of leads and connectors beyond where the output is sensed, Ω').optional(),
+  cooling: object({
+    copperArea: positive('copper under each switch, m²').optional(),
+    copperThickness: positive('m, one ounce (35 µm) when absent').optional(),
+    boardArea: positive('board that the stage warms as a whole, m²').optional(),
+    airflow: nonNegative('m/s').optional(),
+    heatSinks: object({
+      controlSwitch: heatSink,
+      rectifier: heatSink,
+      boostControlSwitch: heatSink,
+      boostRectifier: heatSink,
+    }).optional(),
+  }).optional(),
   /** why the person chose as they did, by the decision's path */
   reasons: z.record(z.string(), name(2000), { error: 'expected an object of reasons by decision' }).optional(),
   outputFilter: object({

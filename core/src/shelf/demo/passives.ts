@@ -310,6 +310,7 @@ function bulk(chance: Chance): Capacitor[] {
   return BULKS.flatMap(({ technology, rows, esl }) =>
     rows.map(([rating, microfarads, milliohms, rms, side, height, cost]): Capacitor => {
       const round = technology === 'polymer' ? height > 5 : technology === 'electrolytic';
+      const esr = printed(milliohms * 1e-3 * chance.about(0.08));
       const flat = technology === 'tantalum' || (technology === 'polymer' && !round);
       return {
         kind: 'capacitor',
@@ -324,7 +325,19 @@ function bulk(chance: Chance): Capacitor[] {
         invented: true,
         capacitance: printed(microfarads * 1e-6, 3),
         tolerance: technology === 'film' ? 0.1 : 0.2,
-        esr: printed(milliohms * 1e-3 * chance.about(0.08)),
+        esr,
+        // an electrolyte resists more where the oxide's own loss adds to it
+        ...(technology === 'electrolytic'
+          ? {
+              esrCurve: [
+                [120, printed(2.2 * esr)],
+                [1e3, printed(1.4 * esr)],
+                [1e4, printed(1.08 * esr)],
+                [1e5, esr],
+                [1e6, printed(0.97 * esr)],
+              ] satisfies [number, number][],
+            }
+          : {}),
         esl: esl * 1e-9,
         voltageRating: rating,
         rippleCurrentRating: rms,

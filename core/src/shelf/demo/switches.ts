@@ -34,11 +34,19 @@ interface FetFamily {
 const AREA_STEP = 1.55;
 
 const PACKAGES = [
-  { name: 'leadless 5 × 6', length: 6e-3, width: 5e-3, height: 1.05e-3, thermal: 38, package: 0.25e-3 },
-  { name: 'leadless 3.3 × 3.3', length: 3.3e-3, width: 3.3e-3, height: 1e-3, thermal: 52, package: 0.4e-3 },
-  { name: 'leadless 2 × 2', length: 2e-3, width: 2e-3, height: 0.75e-3, thermal: 75, package: 0.9e-3 },
+  { name: 'leadless 5 × 6', length: 6e-3, width: 5e-3, height: 1.05e-3, thermal: 38, case: 0.9, package: 0.25e-3 },
+  { name: 'leadless 3.3 × 3.3', length: 3.3e-3, width: 3.3e-3, height: 1e-3, thermal: 52, case: 1.8, package: 0.4e-3 },
+  { name: 'leadless 2 × 2', length: 2e-3, width: 2e-3, height: 0.75e-3, thermal: 75, case: 4, package: 0.9e-3 },
 ] as const;
-const HIGH_VOLTAGE = { name: 'tab, 10 × 9', length: 10e-3, width: 9e-3, height: 4.4e-3, thermal: 30, package: 1e-3 };
+const HIGH_VOLTAGE = {
+  name: 'tab, 10 × 9',
+  length: 10e-3,
+  width: 9e-3,
+  height: 4.4e-3,
+  thermal: 30,
+  case: 0.5,
+  package: 1e-3,
+};
 
 function dieSizes(family: FetFamily, chance: Chance): Mosfet[] {
   const { rating, technology } = family;
@@ -89,6 +97,8 @@ function dieSizes(family: FetFamily, chance: Chance): Mosfet[] {
       reverseRecoveryCharge: charge(family.recovery, 0.15),
       bodyDiodeVoltage: family.diode,
       thermalResistance: printed(shape.thermal * (1 + 0.06 * i), 2),
+      // a smaller die leaves less area to the case
+      junctionToCase: printed(shape.case * (1 + 0.25 * i), 2),
       junctionTemperature: technology === 'silicon' ? 150 : technology === 'silicon-carbide' ? 175 : 150,
     };
   });
@@ -208,6 +218,8 @@ export function demoDiodes(chance: Chance): Diode[] {
   return DIODES.flatMap(({ technology, rating, forward, slope, leak }) =>
     [1, 3, 8, 20].map((current): Diode => {
       const big = current >= 8;
+      const reverseRecoveryCharge =
+        technology === 'fast' ? printed(current * rating * 0.25e-9 ** 1 * chance.about(0.2)) : 0;
       const thermalResistance = printed(current >= 20 ? 22 : big ? 35 : current === 3 ? 70 : 110);
       return {
         kind: 'diode',
@@ -224,12 +236,22 @@ export function demoDiodes(chance: Chance): Diode[] {
         currentRating: current,
         forwardVoltage: printed(forward * chance.about(0.03)),
         resistance: printed(slope / current),
-        reverseRecoveryCharge: technology === 'fast' ? printed(current * rating * 0.25e-9 ** 1 * chance.about(0.2)) : 0,
+        reverseRecoveryCharge,
+        ...(technology === 'fast'
+          ? {
+              // a junction holds less charge at less current, the lifetime of what it holds falling with it
+              reverseRecoveryCurve: [0.1, 0.3, 0.6, 1].map((part): [number, number] => [
+                printed(part * current),
+                printed(reverseRecoveryCharge * part ** 0.7),
+              ]),
+            }
+          : {}),
         outputCharge: printed(
           current * Math.sqrt(rating) * (technology === 'fast' ? 0.6e-9 : 1.3e-9) * chance.about(0.1),
         ),
         hotLeakage: printed(leak * current * chance.about(0.3)),
         thermalResistance,
+        junctionToCase: printed(thermalResistance / 12, 2),
         junctionTemperature: technology === 'schottky' ? 150 : 175,
       };
     }),

@@ -1,3 +1,4 @@
+import { boardRise, thermalPath, type HeatSink, type ThermalStep } from '../../losses/cooling.ts';
 import type { CompleteDecisions } from './stage.ts';
 
 /** Places of a stage that have a temperature of their own. */
@@ -16,41 +17,65 @@ const BEYOND = 2000;
 
 interface Device {
   count: number;
-  /** K/W to the ambient */
+  /** K/W to the ambient, and the steps it is the sum of; undefined where nothing tells it */
   resistance: number | undefined;
+  path: ThermalStep[];
   /** 1/K of its electrical resistance */
   coefficient: number;
 }
 
 /** The devices of a stage, each with what its data sheet says of its heat. */
 export function devicesOf(decisions: CompleteDecisions): Partial<Record<HeatPlace, Device>> {
-  const { controlSwitch, rectifier, boostLeg, inductor } = decisions;
-  const of = (device: {
-    count?: number | undefined;
-    thermalResistance?: number | undefined;
-    onResistanceTemperature?: number | undefined;
-  }): Device => ({
-    count: device.count ?? 1,
-    resistance: device.thermalResistance,
-    coefficient: device.onResistanceTemperature ?? 0,
-  });
-  const rectifying = (device: CompleteDecisions['rectifier']): Device =>
-    of(device.kind === 'diode' ? { ...device, onResistanceTemperature: 0 } : device);
-  return {
-    controlSwitch: of(controlSwitch),
-    rectifier: rectifying(rectifier),
-    inductor: {
-      count: 1,
-      resistance: inductor.thermalResistance,
-      coefficient: inductor.resistanceTemperature ?? 0,
+  const { controlSwitch, rectifier, boostLeg, inductor, cooling } = decisions;
+  const sinks = cooling?.heatSinks;
+  const of = (
+    device: {
+      count?: number | undefined;
+      thermalResistance?: number | undefined;
+      junctionToCase?: number | undefined;
     },
+    coefficient: number | undefined,
+    sink: HeatSink | undefined,
+  ): Device => {
+    const path = thermalPath(device, cooling, sink);
+    return {
+      count: device.count ?? 1,
+      resistance: path.length > 0 ? path.reduce((sum, step) => sum + step.resistance, 0) : undefined,
+      path,
+      coefficient: coefficient ?? 0,
+    };
+  };
+  const switched = (device: NonNullable<CompleteDecisions['boostLeg']>['controlSwitch'], sink: HeatSink | undefined) =>
+    of(device ?? {}, device?.onResistanceTemperature, sink);
+  const rectifying = (device: CompleteDecisions['rectifier'], sink: HeatSink | undefined): Device =>
+    of(device, device.kind === 'diode' ? 0 : device.onResistanceTemperature, sink);
+  return {
+    controlSwitch: switched(controlSwitch, sinks?.controlSwitch),
+    rectifier: rectifying(rectifier, sinks?.rectifier),
+    inductor: of({ thermalResistance: inductor.thermalResistance }, inductor.resistanceTemperature, undefined),
     ...(decisions.topology === 'four-switch-buck-boost'
       ? {
-          boostControlSwitch: of(boostLeg?.controlSwitch ?? controlSwitch),
-          boostRectifier: rectifying(boostLeg?.rectifier ?? rectifier),
+          boostControlSwitch: switched(boostLeg?.controlSwitch ?? controlSwitch, sinks?.boostControlSwitch),
+          boostRectifier: rectifying(boostLeg?.rectifier ?? rectifier, sinks?.boostRectifier),
         }
       : {}),
   };
+}
+
+/**
+ * K that each place stands above the ambient by what everything else on the board loses: the board's own rise for each
+ * watt. Nothing where the design does not tell the board's area.
+ */
+export function warmedBy(decisions: CompleteDecisions, heat: Heat, place: HeatPlace | undefined): number {
+  const { cooling, phases } = decisions;
+  if (!cooling?.boardArea) return 0;
+  const devices = devicesOf(decisions);
+  const places = Object.keys(devices) as HeatPlace[];
+  const all = places.reduce(
+    (sum, at) => sum + (heat[at]?.total ?? 0) * (phases * devices[at]!.count - (at === place ? 1 : 0)),
+    heat.others ?? 0,
+  );
+  return boardRise(cooling) * all;
 }
 
 /** Resistance at a temperature (°C) over that at 25 °C; as given where the temperature is not known. */
@@ -69,8 +94,9 @@ export function effective(decisions: CompleteDecisions, temperatures: Temperatur
     return hotter(coefficient, temperatures[place]) / count;
   };
   const places = Object.keys(devices) as HeatPlace[];
-  if (places.every((place) => factorOf(place) === 1)) return decisions;
+  if (places.every((place) => factorOf(place) === 1) && !decisions.control.senseResistance) return decisions;
   const { controlSwitch, rectifier, boostLeg, inductor } = decisions;
+  const sense = decisions.control.senseResistance ?? 0;
   const switched = <T extends { onResistance?: number | undefined }>(device: T, place: HeatPlace): T =>
     device.onResistance === undefined ? device : { ...device, onResistance: device.onResistance * factorOf(place) };
   const rectifying = (device: CompleteDecisions['rectifier'], place: HeatPlace): CompleteDecisions['rectifier'] =>
@@ -83,7 +109,8 @@ export function effective(decisions: CompleteDecisions, temperatures: Temperatur
     ...decisions,
     controlSwitch: switched(controlSwitch, 'controlSwitch'),
     rectifier: rectifying(rectifier, 'rectifier'),
-    inductor: { ...inductor, resistance: inductor.resistance * factorOf('inductor') },
+    // the current sense stands in series with the winding
+    inductor: { ...inductor, resistance: inductor.resistance * factorOf('inductor') + sense },
     ...(devices.boostControlSwitch
       ? {
           boostLeg: {
@@ -96,8 +123,13 @@ export function effective(decisions: CompleteDecisions, temperatures: Temperatur
   };
 }
 
-/** W that heats one device of each place, and the part of it that rises with its resistance. */
-export type Heat = Partial<Record<HeatPlace, { total: number; conduction: number }>>;
+/**
+ * W that heats one device of each place, the part of it that rises with its resistance, and W/K of what rises by
+ * itself; `others` is what heats the board beside them all.
+ */
+export type Heat = Partial<Record<HeatPlace, { total: number; conduction: number; slope?: number }>> & {
+  others?: number;
+};
 
 /**
  * Solves a corner with heat and resistance settled on each other: each pass solves with the temperatures that the last
@@ -117,7 +149,7 @@ export function settle<T extends { point: object | undefined; state: object | un
   const gone = new Set<HeatPlace>();
   for (;;) {
     const alive = places.filter((place) => !gone.has(place));
-    const bends = alive.filter((place) => devices[place]!.coefficient !== 0);
+    const bends = alive.filter((place) => devices[place]!.coefficient !== 0 || leaks(decisions, place));
     let at: Temperatures = Object.fromEntries(alive.map((place) => [place, ambient]));
     let last: { at: Temperatures; gives: Temperatures } | undefined;
     let ran: HeatPlace | undefined;
@@ -128,7 +160,10 @@ export function settle<T extends { point: object | undefined; state: object | un
       if (!solved.state || (solved.whole && !solved.point)) return { solved, temperatures: {} };
       const { heat } = solved;
       const gives: Temperatures = Object.fromEntries(
-        alive.map((place) => [place, ambient + devices[place]!.resistance! * (heat[place]?.total ?? 0)]),
+        alive.map((place) => [
+          place,
+          ambient + devices[place]!.resistance! * (heat[place]?.total ?? 0) + warmedBy(decisions, heat, place),
+        ]),
       );
       const miss = bends.reduce((most, place) => Math.max(most, Math.abs(gives[place]! - at[place]!)), 0);
       if (miss <= SETTLED && solved.whole) return { solved, temperatures: gives };
@@ -139,7 +174,7 @@ export function settle<T extends { point: object | undefined; state: object | un
       const gainOf = (place: HeatPlace): number =>
         from && from[place] !== last!.at[place]
           ? (gives[place]! - gave![place]!) / (last!.at[place]! - from[place]!)
-          : expectedGain(devices[place]!, heat[place]?.conduction ?? 0, last!.at[place]!);
+          : expectedGain(devices[place]!, heat[place], last!.at[place]!);
       at = Object.fromEntries(alive.map((place) => [place, further(last!.at[place]!, gives[place]!, gainOf(place))]));
       whole = pass > 0 && miss < NEARLY;
     }
@@ -148,9 +183,18 @@ export function settle<T extends { point: object | undefined; state: object | un
 }
 
 /** K that a place grows hotter by for each K it is taken to be hotter: its conduction rises with its resistance. */
-function expectedGain({ resistance, coefficient }: Device, conduction: number, temperature: number): number {
+function expectedGain({ resistance, coefficient }: Device, heat: Heat[HeatPlace], temperature: number): number {
   const factor = 1 + coefficient * (temperature - REFERENCE);
-  return factor > 0 ? ((resistance ?? 0) * conduction * coefficient) / factor : 0;
+  const { conduction = 0, slope = 0 } = heat ?? {};
+  return factor > 0 ? (resistance ?? 0) * ((conduction * coefficient) / factor + slope) : 0;
+}
+
+/** Whether a place is a diode whose leakage rises with its heat. */
+function leaks({ rectifier, boostLeg }: CompleteDecisions, place: HeatPlace): boolean {
+  const of = (device: CompleteDecisions['rectifier']): boolean =>
+    device.kind === 'diode' && (device.leakageCurrent ?? 0) > 0;
+  if (place === 'rectifier') return of(rectifier);
+  return place === 'boostRectifier' && of(boostLeg?.rectifier ?? rectifier);
 }
 
 /** The step towards what gives itself, where the gain between passes is below one; else the pass's own answer. */

@@ -1,5 +1,7 @@
 import { controllerLoss } from '../../losses/controller.ts';
 import { coreLossDensity } from '../../losses/core.ts';
+import { leakage } from '../../losses/leakage.ts';
+import { snubberLoss } from '../../losses/snubber.ts';
 import { gateDrive } from '../../losses/gateDrive.ts';
 import { outputCharge } from '../../losses/outputCharge.ts';
 import { overlap } from '../../losses/overlap.ts';
@@ -23,6 +25,11 @@ export interface FurtherLosses {
   boostOutputCharge?: number;
   boostReverseRecovery?: number;
   boostGateDrive?: number;
+  diodeLeakage?: number;
+  boostDiodeLeakage?: number;
+  snubber?: number;
+  currentSense?: number;
+  outputLeads?: number;
   controller?: number;
   core?: number;
 }
@@ -96,6 +103,16 @@ export interface Measured {
   rms: number;
   /** hot winding resistance over that at 25 °C */
   hotter: number;
+  outputCurrent: number;
+  /** of each leg's rectifier: part of the period for which it conducts, V across it while it does not, °C */
+  rectifier: Blocked;
+  boostRectifier: Blocked;
+}
+
+interface Blocked {
+  conducts: number;
+  blocking: number;
+  temperature: number | undefined;
 }
 
 /**
@@ -104,7 +121,7 @@ export interface Measured {
 export function furtherLosses(
   decisions: CompleteDecisions,
   at: Measured,
-): FurtherLosses & { windingConduction?: number } {
+): FurtherLosses & { windingConduction?: number; leakageSlope: { buck: number; boost: number } } {
   const { phases, control, inductor } = decisions;
   const frequency = 1 / at.periodic.period;
   const leg = (
@@ -112,19 +129,24 @@ export function furtherLosses(
     controlSwitch: CompleteDecisions['controlSwitch'] | NonNullable<CompleteDecisions['boostLeg']>['controlSwitch'],
     rectifier: CompleteDecisions['rectifier'],
     blocking: number,
+    blocked: Blocked,
   ) => {
     const edges = edgesOf(at.periodic, device);
     if (!edges || !controlSwitch) return undefined;
-    const hard = { hard: at.mode === 'CCM' && edges.on > 0, blocking, frequency };
+    const hard = { hard: at.mode === 'CCM' && edges.on > 0, on: edges.on, blocking, frequency };
+    const leaks = leakage(rectifier, blocked);
     const all = (loss: number | undefined): number | undefined => (loss === undefined ? undefined : phases * loss);
     return {
       overlap: all(overlap(controlSwitch, control, { ...edges, blocking, frequency })),
       charge: all(outputCharge(controlSwitch, rectifier, hard)),
       recovery: all(reverseRecovery(rectifier, hard)),
       gate: all(gateDrive(controlSwitch, rectifier, control, frequency)),
+      snubber: all(snubberLoss(decisions.snubber, { blocking, frequency })),
+      leakage: all(leaks?.loss),
+      slope: all(leaks?.slope),
     };
   };
-  const main = leg('control', decisions.controlSwitch, decisions.rectifier, at.blocking);
+  const main = leg('control', decisions.controlSwitch, decisions.rectifier, at.blocking, at.rectifier);
   const boost =
     decisions.topology === 'four-switch-buck-boost'
       ? leg(
@@ -132,12 +154,15 @@ export function furtherLosses(
           decisions.boostLeg?.controlSwitch ?? decisions.controlSwitch,
           decisions.boostLeg?.rectifier ?? decisions.rectifier,
           at.boostBlocking,
+          at.boostRectifier,
         )
       : undefined;
   const { acResistance, core } = inductor;
   const trace = acResistance || core ? inductorTrace(at.periodic) : undefined;
-  const found: FurtherLosses & { windingConduction?: number } = {};
-  const put = (name: keyof typeof found, loss: number | undefined): void => {
+  const found: ReturnType<typeof furtherLosses> = {
+    leakageSlope: { buck: main?.slope ?? 0, boost: boost?.slope ?? 0 },
+  };
+  const put = (name: keyof FurtherLosses | 'windingConduction', loss: number | undefined): void => {
     if (loss !== undefined) found[name] = loss;
   };
   put('controlSwitchOverlap', main?.overlap);
@@ -148,6 +173,11 @@ export function furtherLosses(
   put('boostOutputCharge', boost?.charge);
   put('boostReverseRecovery', boost?.recovery);
   put('boostGateDrive', boost?.gate);
+  put('diodeLeakage', main?.leakage);
+  put('boostDiodeLeakage', boost?.leakage);
+  if (decisions.snubber) put('snubber', (main?.snubber ?? 0) + (boost?.snubber ?? 0));
+  if (control.senseResistance) put('currentSense', phases * at.rms ** 2 * control.senseResistance);
+  if (decisions.outputLeadResistance) put('outputLeads', at.outputCurrent ** 2 * decisions.outputLeadResistance);
   put('controller', controllerLoss(control, at.inputVoltage));
   if (trace && core) {
     const { inductance, inductanceCurve } = inductor;

@@ -1,4 +1,4 @@
-import type { Brief } from '../../design/schema.ts';
+import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { controllerLoss } from '../../losses/controller.ts';
 import type { Device } from '../../network/circuit.ts';
 import type { Corner } from '../../design/corner.ts';
@@ -7,9 +7,19 @@ import type { Configuration, Network } from '../../network/network.ts';
 import type { Interval } from '../../network/periodic.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
 import type { Region, TopologyModel } from '../../topology/index.ts';
-import { devicesOf, effective, hotter, settle, type Heat, type HeatPlace, type Temperatures } from './heat.ts';
+import {
+  devicesOf,
+  effective,
+  hotter,
+  settle,
+  warmedBy,
+  type Heat,
+  type HeatPlace,
+  type Temperatures,
+} from './heat.ts';
 import { flowOf, stretchesOf, type BankRows } from './inputBank.ts';
 import { furtherLosses, type FurtherLosses } from './mechanisms.ts';
+import { sharesOf, type CapacitorShare } from './shares.ts';
 import {
   branchOf,
   clockingOf,
@@ -66,8 +76,8 @@ export interface OperatingPoint {
   rectifier: SwitchStress;
   boostLeg?: { controlSwitch: SwitchStress; rectifier: SwitchStress };
   inputCurrent: { average: number };
-  inputCapacitor: { rmsCurrent: number; ripple: number };
-  outputCapacitor: { rmsCurrent: number; ripple: number };
+  inputCapacitor: { rmsCurrent: number; ripple: number; each: CapacitorShare[] };
+  outputCapacitor: { rmsCurrent: number; ripple: number; each: CapacitorShare[] };
   /** the second LC section's bank, and the ripple left at the load */
   outputFilter?: { rmsCurrent: number; ripple: number };
   losses: Losses;
@@ -168,6 +178,7 @@ function restingPoint(
     ),
   });
   const controller = controllerLoss(decisions.control, corner.inputVoltage);
+  const idle = { rmsCurrent: 0, loss: 0 };
   return {
     inputVoltage: corner.inputVoltage,
     outputCurrent: corner.outputCurrent,
@@ -187,8 +198,8 @@ function restingPoint(
     rectifier: at('rectifier'),
     ...(operation.region ? { boostLeg: { controlSwitch: at('boostControl'), rectifier: at('boostRectifier') } } : {}),
     inputCurrent: { average: (controller ?? 0) / corner.inputVoltage },
-    inputCapacitor: { rmsCurrent: 0, ripple: 0 },
-    outputCapacitor: { rmsCurrent: 0, ripple: 0 },
+    inputCapacitor: { rmsCurrent: 0, ripple: 0, each: decisions.inputCapacitors.map(() => idle) },
+    outputCapacitor: { rmsCurrent: 0, ripple: 0, each: decisions.outputCapacitors.map(() => idle) },
     ...(decisions.outputFilter ? { outputFilter: { rmsCurrent: 0, ripple: 0 } } : {}),
     losses: {
       total: controller ?? 0,
@@ -288,6 +299,9 @@ class NodeTally {
   private readonly network: Network;
   private readonly sourceRow: Vector | undefined;
   private readonly inputRow: Vector;
+  /** A²·s of each branch of the output and input banks */
+  readonly outputSquares: number[] = [];
+  readonly inputSquares: number[] = [];
   inputBankSquare = 0;
   inputBankHeat = 0;
   bankSquare = 0;
@@ -316,7 +330,7 @@ class NodeTally {
     this.bankSquare += trace.square(configuration.bankCurrent);
     this.loadAverage += trace.integral(configuration.loadVoltage, one);
     this.loadSquare += trace.square(configuration.loadVoltage);
-    this.outputHeat += heatIn(trace, configuration.branchCurrents, network.branches);
+    this.outputHeat += heatIn(trace, configuration.branchCurrents, network.branches, this.outputSquares);
     if (configuration.filterBankCurrent) {
       trace.reach(configuration.loadVoltage, this.loadVoltage);
       this.filterBankSquare += trace.square(configuration.filterBankCurrent);
@@ -326,10 +340,14 @@ class NodeTally {
     if (bank) {
       trace.reach(bank.node, this.inputVoltage);
       this.inputBankSquare += trace.square(bank.into);
-      bank.currents.forEach((row, j) => (this.inputBankHeat += bank.resistances[j]! * Math.max(0, trace.square(row))));
+      bank.currents.forEach((row, j) => {
+        const square = Math.max(0, trace.square(row));
+        this.inputSquares[j] = (this.inputSquares[j] ?? 0) + square;
+        this.inputBankHeat += bank.resistances[j]! * square;
+      });
     } else {
       trace.reach(configuration.inputVoltage, this.inputVoltage);
-      this.inputBankHeat += heatIn(trace, configuration.inputBranchCurrents, network.inputBranches);
+      this.inputBankHeat += heatIn(trace, configuration.inputBranchCurrents, network.inputBranches, this.inputSquares);
       inputRow.fill(0);
       for (const row of configuration.inputBranchCurrents) for (let k = 0; k < n; k += 1) inputRow[k]! += row[k]!;
       this.inputBankSquare += trace.square(inputRow);
@@ -356,7 +374,7 @@ interface Pass {
 /** The losses of inductor and switches in a state, and what heats each place. */
 function deviceLosses(
   state: SteadyState,
-  { given, hot, temperatures, corner }: Pass,
+  { given, temperatures, corner }: Pass,
   tally: DeviceTally,
   kept: Kept | undefined,
 ): { losses: Losses; heat: Required<Heat>; kept: Kept; rms: number; average: number } {
@@ -372,7 +390,7 @@ function deviceLosses(
     total: 0,
     controlSwitchConduction: devices.control.energy * each,
     rectifierConduction: devices.rectifier.energy * each,
-    windingConduction: phases * rms ** 2 * hot.inductor.resistance,
+    windingConduction: phases * rms ** 2 * given.inductor.resistance * warmer,
     outputCapacitorEsr: 0,
     inputCapacitorEsr: 0,
   };
@@ -381,27 +399,33 @@ function deviceLosses(
     losses.boostRectifierConduction = devices.boostRectifier.energy * each;
   }
   if (tally.deadTime > 0) losses.deadTimeConduction = (deadEnergy.buck + deadEnergy.boost) * each;
-  Object.assign(
-    losses,
-    furtherLosses(
-      kept ? { ...given, inductor: { ...given.inductor, acResistance: undefined, core: undefined } } : given,
-      {
-        periodic,
-        mode: state.mode,
-        inputVoltage: corner.inputVoltage,
-        blocking: tally.blockingOf('control'),
-        boostBlocking: tally.blockingOf('boostControl'),
-        average,
-        rms,
-        hotter: warmer,
-      },
-    ),
+  const blocked = (device: 'rectifier' | 'boostRectifier') => ({
+    conducts: devices[device].time / period,
+    blocking: tally.blockingOf(device),
+    temperature: temperatures[device],
+  });
+  const { leakageSlope, ...further } = furtherLosses(
+    kept ? { ...given, inductor: { ...given.inductor, acResistance: undefined, core: undefined } } : given,
+    {
+      periodic,
+      mode: state.mode,
+      inputVoltage: corner.inputVoltage,
+      blocking: tally.blockingOf('control'),
+      boostBlocking: tally.blockingOf('boostControl'),
+      average,
+      rms,
+      hotter: warmer,
+      outputCurrent: corner.outputCurrent,
+      rectifier: blocked('rectifier'),
+      boostRectifier: blocked('boostRectifier'),
+    },
   );
+  Object.assign(losses, further);
   if (kept?.core !== undefined) losses.core = kept.core;
   if (kept?.winding !== undefined) losses.windingConduction = kept.winding * warmer * rms ** 2;
   return {
     losses,
-    heat: heatOf(given, losses, { buck: deadEnergy.buck * each, boost: deadEnergy.boost * each }),
+    heat: heatOf(given, losses, { buck: deadEnergy.buck * each, boost: deadEnergy.boost * each }, leakageSlope),
     kept: {
       core: losses.core,
       winding: given.inductor.acResistance && rms > 0 ? losses.windingConduction / (warmer * rms ** 2) : undefined,
@@ -435,7 +459,8 @@ function measure(
   const { circuit } = network;
   const tally = new DeviceTally(network);
   const nodes = new NodeTally(network);
-  for (const { interval, flow, initial, bank } of stretchesOf(periodic, decisions.inputCapacitors.map(branchOf))) {
+  const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
+  for (const { interval, flow, initial, bank } of stretches) {
     const trace = tracerFor(flow.size);
     trace.follow(flow, interval.duration, initial);
     nodes.add(trace, interval, bank);
@@ -443,8 +468,27 @@ function measure(
   }
   const { devices, inductor } = tally;
   const { losses, heat, kept, rms, average: inductorAverage } = deviceLosses(state, pass, tally, undefined);
-  losses.outputCapacitorEsr = nodes.outputHeat / repeat;
-  losses.inputCapacitorEsr = nodes.inputBankHeat / repeat;
+  const nearby = brief.ambientTemperature + warmedBy(pass.given, heat, undefined);
+  const outputShares = sharesOf(
+    decisions.outputCapacitors,
+    { squares: nodes.outputSquares, rowsIn: (at) => at.interval.configuration.branchCurrents, inductive: true },
+    stretches,
+    repeat,
+    nearby,
+  );
+  const inputShares = sharesOf(
+    decisions.inputCapacitors,
+    {
+      squares: nodes.inputSquares,
+      rowsIn: ({ bank, interval }) => bank?.currents ?? interval.configuration.inputBranchCurrents,
+      inductive: false,
+    },
+    stretches,
+    repeat,
+    nearby,
+  );
+  losses.outputCapacitorEsr = bankLoss(decisions.outputCapacitors, outputShares, nodes.outputHeat / repeat);
+  losses.inputCapacitorEsr = bankLoss(decisions.inputCapacitors, inputShares, nodes.inputBankHeat / repeat);
   if (circuit.filter) {
     losses.outputFilterWinding = (circuit.filter.resistance * Math.max(0, nodes.filterSquare)) / repeat;
     losses.outputFilterEsr = nodes.filterHeat / repeat;
@@ -496,10 +540,12 @@ function measure(
     inputCapacitor: {
       rmsCurrent: Math.sqrt(Math.max(0, nodes.inputBankSquare / repeat)),
       ripple: swing(nodes.inputVoltage.min, nodes.inputVoltage.max, corner.inputVoltage),
+      each: inputShares,
     },
     outputCapacitor: {
       rmsCurrent: Math.sqrt(Math.max(0, nodes.bankSquare / repeat)),
       ripple: swing(nodes.bankVoltage.min, nodes.bankVoltage.max, nodes.bankVoltage.max),
+      each: outputShares,
     },
     ...(circuit.filter
       ? {
@@ -516,15 +562,30 @@ function measure(
   return { point, heat, kept };
 }
 
+/** W of a bank: that of its branches, or of its own entries where one brings its resistance over frequency. */
+function bankLoss(banks: readonly CapacitorBank[], shares: readonly CapacitorShare[], branches: number): number {
+  if (!banks.some(({ esrCurve }) => esrCurve)) return branches;
+  return banks.reduce((sum, { count }, at) => sum + count * shares[at]!.loss, 0);
+}
+
 /** W in one device of each place: a control switch bears what its own turn-on dissipates, a rectifier its dead times. */
-function heatOf(decisions: CompleteDecisions, losses: Losses, dead: { buck: number; boost: number }): Required<Heat> {
+export function heatOf(
+  decisions: CompleteDecisions,
+  losses: Losses,
+  dead: { buck: number; boost: number },
+  slope = { buck: 0, boost: 0 },
+): Required<Heat> {
   const { phases } = decisions;
   const devices = devicesOf(decisions);
   const sum = (...parts: (number | undefined)[]): number =>
     parts.reduce<number>((total, part) => total + (part ?? 0), 0);
-  const each = (place: HeatPlace, conduction: number | undefined, other = 0): Required<Heat>[HeatPlace] => {
+  const each = (place: HeatPlace, conduction: number | undefined, other = 0, rising = 0): Required<Heat>[HeatPlace] => {
     const devicesHere = phases * (devices[place]?.count ?? 1);
-    return { total: ((conduction ?? 0) + other) / devicesHere, conduction: (conduction ?? 0) / devicesHere };
+    return {
+      total: ((conduction ?? 0) + other) / devicesHere,
+      conduction: (conduction ?? 0) / devicesHere,
+      slope: rising / devicesHere,
+    };
   };
   return {
     controlSwitch: each(
@@ -532,14 +593,21 @@ function heatOf(decisions: CompleteDecisions, losses: Losses, dead: { buck: numb
       losses.controlSwitchConduction,
       sum(losses.controlSwitchOverlap, losses.outputCharge, losses.reverseRecovery),
     ),
-    rectifier: each('rectifier', losses.rectifierConduction, dead.buck),
+    rectifier: each('rectifier', losses.rectifierConduction, sum(dead.buck, losses.diodeLeakage), slope.buck),
     boostControlSwitch: each(
       'boostControlSwitch',
       losses.boostControlSwitchConduction,
       sum(losses.boostControlSwitchOverlap, losses.boostOutputCharge, losses.boostReverseRecovery),
     ),
-    boostRectifier: each('boostRectifier', losses.boostRectifierConduction, dead.boost),
+    boostRectifier: each(
+      'boostRectifier',
+      losses.boostRectifierConduction,
+      sum(dead.boost, losses.boostDiodeLeakage),
+      slope.boost,
+    ),
     inductor: each('inductor', losses.windingConduction, losses.core),
+    // capacitors are left out: their share hardly shows on a board
+    others: sum(losses.controller, losses.gateDrive, losses.boostGateDrive, losses.snubber, losses.currentSense),
   };
 }
 
@@ -560,9 +628,18 @@ function widen(range: { min: number; max: number }, by: { min: number; max: numb
 }
 
 /** J in the branches' series resistances. */
-function heatIn(trace: Tracer, rows: readonly Vector[], branches: readonly { resistance: number }[]): number {
+function heatIn(
+  trace: Tracer,
+  rows: readonly Vector[],
+  branches: readonly { resistance: number }[],
+  squares: number[] = [],
+): number {
   let heat = 0;
-  for (let j = 0; j < rows.length; j += 1) heat += branches[j]!.resistance * Math.max(0, trace.square(rows[j]!));
+  for (let j = 0; j < rows.length; j += 1) {
+    const square = Math.max(0, trace.square(rows[j]!));
+    squares[j] = (squares[j] ?? 0) + square;
+    heat += branches[j]!.resistance * square;
+  }
   return heat;
 }
 

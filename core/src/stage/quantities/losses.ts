@@ -2,8 +2,10 @@ import { PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
 import { generalisedCoefficient } from '../../losses/core.ts';
 import type { RectifierValues, SwitchValues } from '../../losses/values.ts';
 import { along } from '../../numbers/along.ts';
-import { devicesOf, type HeatPlace } from '../operating/heat.ts';
-import type { Losses } from '../operating/operatingPoint.ts';
+import { formatQuantity } from '../../quantity/index.ts';
+import { recoveredCharge } from '../../losses/reverseRecovery.ts';
+import { devicesOf, warmedBy, type HeatPlace } from '../operating/heat.ts';
+import { heatOf, type Losses } from '../operating/operatingPoint.ts';
 import type { StageScene } from '../scene.ts';
 
 /*
@@ -96,11 +98,12 @@ function recoveryForm(leg: Leg): (scene: StageScene) => Form | undefined {
   return (scene) => {
     const at = legOf(leg, scene);
     if (!at?.hard) return undefined;
-    const { count = 1, reverseRecoveryCharge = 0 } = at.rectifier;
+    const { count = 1, reverseRecoveryCurve } = at.rectifier;
+    const recovered = recoveredCharge(at.rectifier, scene.point.inductorCurrent.valley) ?? 0;
     return {
       expression: `phases * switchingFrequency * ${at.blocking} * recovered`,
-      figures: { recovered: { value: count * reverseRecoveryCharge, unit: 'C' } },
-      holds: FLOWING,
+      figures: { recovered: { value: count * recovered, unit: 'C' } },
+      holds: reverseRecoveryCurve ? `${FLOWING} The charge is that at the current relieved.` : FLOWING,
       source: PRACTICE,
     };
   };
@@ -152,18 +155,84 @@ function coreForm({ result, point }: StageScene): Form | undefined {
   };
 }
 
+/** A diode's leakage while it blocks, at its settled temperature. */
+function leakageForm(leg: Leg): (scene: StageScene) => Form | undefined {
+  return (scene) => {
+    const { point } = scene;
+    const at = legOf(leg, scene);
+    // in dead times a leg's diode may carry the other's current
+    if (at?.rectifier.kind !== 'diode') return undefined;
+    const { count = 1, leakageCurrent = 0, leakageDoubling = 10 } = at.rectifier;
+    const temperature = point.temperatures?.[leg === 'main' ? 'rectifier' : 'boostRectifier'] ?? 25;
+    const stress = leg === 'main' ? point.rectifier : point.boostLeg?.rectifier;
+    if (leg === 'boost' || !stress) return undefined;
+    return {
+      expression: 'phases * (1 - rectifierDuty) * blocked * cold * 2^((hot - 25) / doubling)',
+      figures: {
+        blocked: { value: stress.blockingVoltage, unit: 'V' },
+        cold: { value: count * leakageCurrent, unit: 'A' },
+        hot: { value: temperature, unit: '°C' },
+        doubling: { value: leakageDoubling, unit: '' },
+      },
+      holds: 'While it does not conduct, at its highest reverse voltage; doubles with each so many kelvin.',
+      source: PRACTICE,
+    };
+  };
+}
+
+/** Life of the shortest-lived capacitors of a bank, h. */
+function life(name: string, symbol: string, which: 'outputCapacitor' | 'inputCapacitor'): Quantity<StageScene> {
+  const shortest = ({ result, point }: StageScene) => {
+    const banks = result.decisions[which === 'outputCapacitor' ? 'outputCapacitors' : 'inputCapacitors'];
+    return point[which].each
+      .map((share, at) => ({ share, bank: banks[at]! }))
+      .filter(({ share }) => share.lifetime !== undefined)
+      .sort((a, b) => a.share.lifetime! - b.share.lifetime!)[0];
+  };
+  return {
+    name,
+    symbol,
+    unit: 'h',
+    kind: 'time',
+    value: (scene) => {
+      const found = shortest(scene);
+      return found && found.share.lifetime! / HOUR;
+    },
+    form: (scene) => {
+      const found = shortest(scene);
+      if (!found) return undefined;
+      const { thermalResistance = 0, rippleCurrentRating = 0, esr } = found.bank;
+      return {
+        expression: 'min(131490, endurance * 2^((rated + tested - core) / 10))',
+        figures: {
+          endurance: { value: found.bank.lifetime! / HOUR, unit: 'h' },
+          rated: { value: found.bank.lifetimeTemperature!, unit: '°C' },
+          tested: { value: thermalResistance * rippleCurrentRating ** 2 * esr, unit: '' },
+          core: { value: found.share.temperature!, unit: '°C' },
+        },
+        holds:
+          'Twice as long for each ten kelvin that its core stays cooler than in the endurance test, with the rise its rated ripple gives it there; beyond fifteen years its seals end it.',
+        source: PRACTICE,
+      };
+    },
+  };
+}
+const HOUR = 3600;
+
 /** What heats each place, by the ids of its losses. */
 const HEATS: Readonly<Record<HeatPlace, readonly string[]>> = {
   controlSwitch: ['lossControl', 'lossOverlap', 'lossOutputCharge', 'lossRecovery'],
-  rectifier: ['lossRectifier', 'lossDeadTime'],
+  rectifier: ['lossRectifier', 'lossDeadTime', 'lossLeakage'],
   boostControlSwitch: ['lossBoostControl', 'lossBoostOverlap', 'lossBoostOutputCharge', 'lossBoostRecovery'],
-  boostRectifier: ['lossBoostRectifier'],
+  boostRectifier: ['lossBoostRectifier', 'lossBoostLeakage'],
   inductor: ['lossWinding', 'lossCore'],
 };
 const LOSS_OF: Readonly<Record<string, keyof Losses>> = {
   lossControl: 'controlSwitchConduction',
   lossRectifier: 'rectifierConduction',
   lossDeadTime: 'deadTimeConduction',
+  lossLeakage: 'diodeLeakage',
+  lossBoostLeakage: 'boostDiodeLeakage',
   lossWinding: 'windingConduction',
   lossBoostControl: 'boostControlSwitchConduction',
   lossBoostRectifier: 'boostRectifierConduction',
@@ -182,14 +251,20 @@ function temperatureForm(place: HeatPlace): (scene: StageScene) => Form | undefi
     // the dead times of a four-switch stage heat both legs' rectifiers, each with its own share
     if (device?.resistance === undefined || (point.region !== undefined && place !== 'inductor')) return undefined;
     const heats = HEATS[place].filter((id) => point.losses[LOSS_OF[id]!] !== undefined);
+    const { decisions } = result;
+    const heat = heatOf(decisions, point.losses, { buck: point.losses.deadTimeConduction ?? 0, boost: 0 });
+    const warmed = warmedBy(decisions, heat, place);
     return {
-      expression: `ambient + thermal * (${heats.join(' + ')}) / (phases * count)`,
+      expression: `ambient + thermal * (${heats.join(' + ')}) / (phases * count)${warmed > 0 ? ' + warmed' : ''}`,
       figures: {
+        ...(warmed > 0 ? { warmed: { value: warmed, unit: '' } } : {}),
         ambient: { value: design.brief.ambientTemperature, unit: '°C' },
         thermal: { value: device.resistance, unit: 'K/W' },
         count: { value: device.count, unit: '' },
       },
-      holds: 'Settled: these losses are those at this very temperature.',
+      holds: `Settled: these losses are those at this very temperature. The way out: ${device.path
+        .map(({ to, resistance }) => `to ${to} ${formatQuantity(resistance, 'K/W')}`)
+        .join(', ')}.${warmed > 0 ? ' The board is warmed by everything else on it.' : ''}`,
       source: 'Definition',
     };
   };
@@ -270,6 +345,48 @@ export const partLosses = {
     }),
   ),
   lossCore: known('Inductor core', 'P_\\mathrm{Fe}', (losses) => losses.core, coreForm),
+  lossLeakage: known('Diode leakage', 'P_\\mathrm{lk}', (losses) => losses.diodeLeakage, leakageForm('main')),
+  lossBoostLeakage: known('Boost diode, leakage', 'P_{\\mathrm{lk}2}', (losses) => losses.boostDiodeLeakage),
+  lossSnubber: known(
+    'Snubber',
+    'P_\\mathrm{sn}',
+    (losses) => losses.snubber,
+    (scene) => {
+      const at = legOf('main', scene);
+      return (
+        at && {
+          expression: `phases * switchingFrequency * snubber * ${at.blocking}^2`,
+          figures: { snubber: { value: scene.result.decisions.snubber!.capacitance, unit: 'F' } },
+          holds: 'Edges short against its R·C: half is lost at each, whatever the resistor.',
+          source: PRACTICE,
+        }
+      );
+    },
+  ),
+  lossSense: known(
+    'Current sense',
+    'P_\\mathrm{sense}',
+    (losses) => losses.currentSense,
+    ({ result }) => ({
+      expression: 'phases * inductorRms^2 * sense',
+      figures: { sense: { value: result.decisions.control.senseResistance!, unit: 'Ω' } },
+      holds: 'In series with each inductor.',
+      source: 'Definition',
+    }),
+  ),
+  lossLeads: known(
+    'Output leads',
+    'P_\\mathrm{lead}',
+    (losses) => losses.outputLeads,
+    ({ result }) => ({
+      expression: 'outputCurrent^2 * leads',
+      figures: { leads: { value: result.decisions.outputLeadResistance!, unit: 'Ω' } },
+      holds: 'Beyond the point where the output is sensed: the load gets so much less.',
+      source: 'Definition',
+    }),
+  ),
+  outputCapacitorLife: life('Output bank, life expected', 'L_{C\\mathrm{out}}', 'outputCapacitor'),
+  inputCapacitorLife: life('Input bank, life expected', 'L_{C\\mathrm{in}}', 'inputCapacitor'),
   temperatureControl: temperature('Control switch temperature', 'T_Q', 'controlSwitch'),
   temperatureRectifier: temperature('Rectifier temperature', 'T_R', 'rectifier'),
   temperatureBoostControl: temperature('Boost leg’s control switch temperature', 'T_{Q2}', 'boostControlSwitch'),

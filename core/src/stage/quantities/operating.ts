@@ -56,6 +56,11 @@ const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] 
   ['lossBoostGate', (losses) => losses.boostGateDrive],
   ['lossController', (losses) => losses.controller],
   ['lossCore', (losses) => losses.core],
+  ['lossLeakage', (losses) => losses.diodeLeakage],
+  ['lossBoostLeakage', (losses) => losses.boostDiodeLeakage],
+  ['lossSnubber', (losses) => losses.snubber],
+  ['lossSense', (losses) => losses.currentSense],
+  ['lossLeads', (losses) => losses.outputLeads],
 ];
 
 /** The decisions as the circuit of a point has them: parallel devices as one, resistances hot. */

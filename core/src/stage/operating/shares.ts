@@ -1,0 +1,80 @@
+import type { CapacitorBank } from '../../design/schema.ts';
+import { capacitorLife, capacitorLoss } from '../../losses/capacitor.ts';
+import type { Trace } from '../../losses/winding.ts';
+import { groupBranches } from '../../network/circuit.ts';
+import { dot, type Vector } from '../../numbers/linear.ts';
+import { sampleFlow } from '../../numbers/trace.ts';
+import type { Stretch } from './inputBank.ts';
+import { branchOf } from './stage.ts';
+
+/** One capacitor of a bank's entry: A, W, °C of its core and s of its life, where its data tell them. */
+export interface CapacitorShare {
+  rmsCurrent: number;
+  loss: number;
+  temperature?: number;
+  lifetime?: number;
+}
+
+/** Halvings of each stretch down to the straight pieces that harmonics are told by. */
+const HALVINGS = 6;
+
+/** Where the currents of a node's branches are found: A²·s of each over the repeating part, and their rows in a stretch. */
+export interface BranchCurrents {
+  squares: readonly number[];
+  rowsIn: (stretch: Stretch) => readonly Vector[];
+  /** whether series inductance takes part */
+  inductive: boolean;
+}
+
+/**
+ * What one capacitor of each entry of a bank carries, loses and lives: the branches' exact currents shared out among
+ * what was taken together in them, in proportion to capacitance.
+ * @param ambient °C where the capacitors stand
+ */
+export function sharesOf(
+  banks: readonly CapacitorBank[],
+  { squares, rowsIn, inductive }: BranchCurrents,
+  stretches: readonly Stretch[],
+  repeat: number,
+  ambient: number,
+): CapacitorShare[] {
+  const groups = groupBranches(
+    banks.map((bank) => (inductive ? branchOf(bank) : { ...branchOf(bank), inductance: 0 })),
+  );
+  const shares: CapacitorShare[] = [];
+  groups.forEach((members, branch) => {
+    const whole = members.reduce((sum, at) => sum + banks[at]!.capacitance * banks[at]!.count, 0);
+    const rms = Math.sqrt(Math.max(0, squares[branch]! / repeat));
+    for (const at of members) {
+      const bank = banks[at]!;
+      const part = bank.capacitance / whole;
+      const trace = bank.esrCurve && branchTrace(stretches, (stretch) => rowsIn(stretch)[branch]!, part);
+      const loss = capacitorLoss(bank, part * rms, trace);
+      const temperature = bank.thermalResistance === undefined ? undefined : ambient + bank.thermalResistance * loss;
+      const lifetime = capacitorLife(bank, temperature);
+      shares[at] = {
+        rmsCurrent: part * rms,
+        loss,
+        ...(temperature === undefined ? {} : { temperature }),
+        ...(lifetime === undefined ? {} : { lifetime }),
+      };
+    }
+  });
+  return shares;
+}
+
+/** The current of a branch over the repeating part, times a part of it. */
+function branchTrace(stretches: readonly Stretch[], rowOf: (stretch: Stretch) => Vector, part: number): Trace {
+  const time: number[] = [];
+  const value: number[] = [];
+  for (const stretch of stretches) {
+    const row = rowOf(stretch);
+    const { interval, flow, initial } = stretch;
+    const { times, states } = sampleFlow(flow, interval.duration, initial, HALVINGS);
+    times.forEach((at, k) => {
+      time.push(interval.start + at);
+      value.push(part * dot(row.length, row, states[k]!));
+    });
+  }
+  return { time, value };
+}
