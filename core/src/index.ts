@@ -87,7 +87,8 @@ export { parseWhere, type Where } from './shelf/where.ts';
 export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { fitCapacitor, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
-export { frontOf, rankPlace, type Ranked } from './choice/rank.ts';
+export { frontOf, pairMap, rankPlace, rectifierAlternatives, type PairMap, type Ranked } from './choice/rank.ts';
+export { deratingOf, USUAL_DERATING, type Derating } from './choice/fits.ts';
 export {
   billOf,
   holdPart,
@@ -98,5 +99,7 @@ export {
   type Stress,
 } from './choice/view.ts';
 export { lossWords } from './losses/words.ts';
+export { lossQuantity } from './stage/quantities/losses.ts';
+export { devicesOf, type HeatPlace } from './stage/operating/heat.ts';
 export { rankPairs, type Counted, type Drive } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';

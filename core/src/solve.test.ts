@@ -354,6 +354,46 @@ describe('why', () => {
         { outputVoltage: 15, outputCurrent: { min: 1, max: 1.2 } },
       ),
     ],
+    [
+      'buck of parts with a diode, leads, sense and snubber on a warm board',
+      exampleWith(
+        {
+          ...data,
+          control: { ...EXAMPLE.decisions.control, ...data.control, senseResistance: 0.003 },
+          inductor: inductorWith(4.7e-6),
+          rectifier: {
+            kind: 'diode',
+            forwardVoltage: 0.4,
+            resistance: 0.005,
+            leakageCurrent: 2e-5,
+            junctionToCase: 2,
+            reverseRecoveryCurve: [
+              [0, 1e-9],
+              [10, 9e-9],
+            ],
+          },
+          snubber: { capacitance: 330e-12 },
+          outputLeadResistance: 0.004,
+          cooling: {
+            copperArea: 4e-4,
+            boardArea: 4e-3,
+            airflow: 0.5,
+            heatSinks: { rectifier: { thermalResistance: 9 } },
+          },
+          inputCapacitors: [
+            {
+              capacitance: 100e-6,
+              esr: 0.05,
+              count: 2,
+              lifetime: 1.8e7,
+              lifetimeTemperature: 105,
+              thermalResistance: 30,
+            },
+          ],
+        },
+        { outputCurrent: { min: 3, max: 6 } },
+      ),
+    ],
   ];
   test('losses of parts, and the temperatures they settle at, have forms of their own', () => {
     const explained = new Set(
@@ -375,6 +415,11 @@ describe('why', () => {
       'lossBoostRecovery',
       'lossBoostGate',
       'lossController',
+      'lossLeakage',
+      'lossSnubber',
+      'lossSense',
+      'lossLeads',
+      'inputCapacitorLife',
       'temperatureControl',
       'temperatureRectifier',
       'temperatureInductor',

@@ -5,7 +5,7 @@ import type { Part } from '../shelf/part.ts';
 import { allowedLoss } from '../stage/sizing/banks.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
-import { USUAL_DERATING, type Derating } from './fits.ts';
+import { deratingOf, type Derating } from './fits.ts';
 import { strainsOf } from './strain.ts';
 import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
 
@@ -74,7 +74,11 @@ export function isGiven(decisions: Decisions, place: Place): boolean {
 }
 
 /** Fills every place that the design leaves free from the parts, one after another; each sees what was chosen before it. */
-export function chooseParts(design: Design, parts: readonly Part[], by: Derating = USUAL_DERATING): Choice {
+export function chooseParts(
+  design: Design,
+  parts: readonly Part[],
+  by: Derating = deratingOf(design.decisions),
+): Choice {
   const chosen: Chosen[] = [];
   const base = completeDecisions(design);
   // what the parts are chosen for stays as it was decided without them

@@ -1,4 +1,4 @@
-import type { Brief, Topology } from '../design/schema.ts';
+import type { Brief, Design, Topology } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import type { Capacitor, Controller, Diode, Inductor, Mosfet } from '../shelf/part.ts';
 import { leftOf } from './values.ts';
@@ -35,6 +35,12 @@ export const USUAL_DERATING: Derating = {
   inductorCurrent: 1,
   capacitanceLeft: 0.2,
 };
+
+/** What a design uses of a rating at most: its own figures, the usual ones elsewhere. */
+export function deratingOf({ derating = {} }: Design['decisions']): Derating {
+  const own = Object.entries(derating).filter(([key, value]) => key in USUAL_DERATING && value !== undefined);
+  return { ...USUAL_DERATING, ...Object.fromEntries(own) };
+}
 
 /** Why a part does not fit a place: by what, and in words with its numbers. */
 export interface Reason {

@@ -12,8 +12,9 @@ import {
   pairCandidates,
   type Candidate,
 } from './candidates.ts';
-import type { Place } from './choose.ts';
-import { capacitorReasons, mosfetReasons, USUAL_DERATING, type Derating, type Reason } from './fits.ts';
+import { chooseParts, type Place } from './choose.ts';
+import type { Counted } from './pairs.ts';
+import { capacitorReasons, mosfetReasons, deratingOf, type Derating, type Reason } from './fits.ts';
 import { most, strainsOf, type Strains } from './strain.ts';
 import { leftOf } from './values.ts';
 
@@ -48,7 +49,7 @@ export function rankPlace(
   design: Design,
   place: Place,
   parts: readonly Part[],
-  by: Derating = USUAL_DERATING,
+  by: Derating = deratingOf(design.decisions),
 ): Ranked[] {
   const { decisions } = completeDecisions(design);
   const strains = strainsOf(design, decisions);
@@ -71,6 +72,74 @@ export function rankPlace(
         ...('effective' in rest ? { effective: rest.effective as number } : {}),
       };
     });
+}
+
+/** Loss over the load profile of every pair of a control and a synchronous switch: rows and columns by their resistance. */
+export interface PairMap {
+  controls: Counted[];
+  rectifiers: Counted[];
+  /** W, row by row; Infinity where the junctions run away */
+  loss: number[][];
+  /** the pair that would be taken */
+  best: [row: number, column: number];
+}
+
+/** Parts along each side of the map. */
+const SIDE = 18;
+
+/**
+ * Every pair that fits, both places taken as free, thinned to those best with some mate; in parallel where that is best.
+ * @returns undefined where the rectifier is a diode, or nothing fits
+ */
+export function pairMap(design: Design, parts: readonly Part[]): PairMap | undefined {
+  const decisions = { ...design.decisions };
+  const { decisions: complete } = completeDecisions(design);
+  if (complete.rectifier.kind === 'diode') return undefined;
+  const by = deratingOf(decisions);
+  const ranked = pairCandidates(design, complete, parts, strainsOf(design, complete), by, {
+    control: true,
+    rectifier: true,
+  });
+  if (typeof ranked === 'string') return undefined;
+  const { pairs } = ranked;
+  const { controls, rectifiers, loss } = pairs;
+  const at = (i: number, j: number): number => loss[i * rectifiers.length + j]!;
+  const least = (count: number, of: (k: number) => number): number =>
+    Array.from({ length: count }, (_, k) => of(k)).reduce((low, value) => Math.min(low, value), Infinity);
+  const thin = (list: readonly Counted[], worth: (k: number) => number, keep: Counted): number[] => {
+    const order = list.map((_, k) => k).sort((a, b) => worth(a) - worth(b));
+    const kept = order.slice(0, SIDE);
+    const own = list.indexOf(keep);
+    if (own >= 0 && !kept.includes(own)) kept[kept.length - 1] = own;
+    const ohms = ({ part, count }: Counted): number => (part.onResistance ?? 0) / count;
+    return kept.sort((a, b) => ohms(list[a]!) - ohms(list[b]!));
+  };
+  const rows = thin(controls, (i) => least(rectifiers.length, (j) => at(i, j)), ranked.control);
+  const columns = thin(rectifiers, (j) => least(controls.length, (i) => at(i, j)), ranked.rectifier);
+  return {
+    controls: rows.map((i) => controls[i]!),
+    rectifiers: columns.map((j) => rectifiers[j]!),
+    loss: rows.map((i) => columns.map((j) => at(i, j))),
+    best: [rows.indexOf(controls.indexOf(ranked.control)), columns.indexOf(rectifiers.indexOf(ranked.rectifier))],
+  };
+}
+
+/** The stage with a synchronous rectifier and with a diode, each the best that the shelf has, all else the same. */
+export function rectifierAlternatives(
+  design: Design,
+  parts: readonly Part[],
+): { kind: 'synchronous' | 'diode'; design: Design; words: string; filled: boolean }[] {
+  return (['synchronous', 'diode'] as const).map((kind) => {
+    const open: Design = { ...design, decisions: { ...design.decisions, rectifier: { kind } } };
+    const choice = chooseParts(open, parts);
+    const place = choice.chosen.find((at) => at.place === 'rectifier');
+    return {
+      kind,
+      design: choice.design,
+      filled: place?.filled ?? false,
+      words: place?.parts.map(({ part, count }) => `${count} × ${part.name}`).join(', ') || (place?.words ?? ''),
+    };
+  });
 }
 
 function candidatesFor(

@@ -6,7 +6,7 @@ import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './around.ts';
 import { blockedBy } from './candidates.ts';
 import { chooseParts, DECISION, PLACES, type Place } from './choose.ts';
-import { USUAL_DERATING, voltageShare, type Derating } from './fits.ts';
+import { deratingOf, voltageShare, type Derating } from './fits.ts';
 
 /** One rating and what is used of it, at its worst corner. */
 export interface Stress {
@@ -65,7 +65,11 @@ const LOSSES: Readonly<Record<Place, readonly string[]>> = {
   inputCapacitors: ['inputCapacitorEsr'],
 };
 
-export function viewParts(design: Design, parts: readonly Part[], by: Derating = USUAL_DERATING): PartsView {
+export function viewParts(
+  design: Design,
+  parts: readonly Part[],
+  by: Derating = deratingOf(design.decisions),
+): PartsView {
   const choice = chooseParts(design, parts, by);
   const solved = solve(choice.design);
   const result = { ...solved, decided: [...choice.decided, ...solved.decided] };
@@ -295,7 +299,7 @@ export function holdPart(
   place: Place,
   part: Part,
   parts: readonly Part[],
-  by: Derating = USUAL_DERATING,
+  by: Derating = deratingOf(design.decisions),
 ): Design {
   const open = { ...design.decisions };
   delete open[DECISION[place]];

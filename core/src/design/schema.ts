@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { briefSchema } from './areas/brief.ts';
 import { controlShape } from './areas/control.ts';
 import { name, object } from './areas/fields.ts';
+import { partsShape } from './areas/parts.ts';
 import { stageShape, type capacitorBankSchema, type rectifierSchema, type RIPPLE_SCHOOLS } from './areas/stage.ts';
 
 export { LARGEST, SMALLEST } from './areas/fields.ts';
@@ -18,7 +19,7 @@ export const MAXIMUM_BYTES = 5_000_000;
 export const FORMAT = 'yundro-design';
 export const VERSION = 1;
 
-export const decisionsSchema = object({ ...stageShape, ...controlShape }).superRefine(
+export const decisionsSchema = object({ ...stageShape, ...controlShape, ...partsShape }).superRefine(
   ({ control, controlSwitch, boostLeg }, context) => {
     const gateVoltage = control?.gateVoltage;
     if (gateVoltage === undefined) return;

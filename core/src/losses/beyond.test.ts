@@ -77,7 +77,10 @@ describe('losses beyond conduction and charge', () => {
     expect(losses.snubber! / (400e3 * 470e-12 * controlSwitch.blockingVoltage ** 2)).toBeCloseTo(1, 9);
     expect(losses.outputLeads).toBeCloseTo(0.108, 9);
     expect(losses.total).toBeCloseTo(
-      Object.entries(losses).reduce((sum, [name, loss]) => sum + (name === 'total' ? 0 : loss), 0),
+      Object.entries(losses).reduce<number>(
+        (sum, [name, loss]: [string, number]) => sum + (name === 'total' ? 0 : loss),
+        0,
+      ),
       9,
     );
   });

@@ -41,6 +41,7 @@ export const briefSchema = object({
     .meta({ description: 'bands of frequency that the switching and its harmonics should stay out of' }),
   inputFuse: positive('rating of the fuse at the source, A').optional(),
   serviceLife: positive('wanted of the electrolytic capacitors at full load, s').optional(),
+  batteryEnergy: positive('of the battery that feeds it, J').optional(),
   maximumHeight: positive('height that is left for parts, m').optional(),
   controller: object({
     passThrough: z.boolean().optional(),

@@ -62,6 +62,8 @@ export const STAGE_FIGURES: readonly StageQuantity[] = [
   'temperatureBoostControl',
   'temperatureBoostRectifier',
   'temperatureInductor',
+  'outputCapacitorCore',
+  'inputCapacitorCore',
   'outputCapacitorLife',
   'inputCapacitorLife',
   'lossTotal',

@@ -180,35 +180,67 @@ function leakageForm(leg: Leg): (scene: StageScene) => Form | undefined {
   };
 }
 
-/** Life of the shortest-lived capacitors of a bank, h. */
-function life(name: string, symbol: string, which: 'outputCapacitor' | 'inputCapacitor'): Quantity<StageScene> {
-  const shortest = ({ result, point }: StageScene) => {
-    const banks = result.decisions[which === 'outputCapacitor' ? 'outputCapacitors' : 'inputCapacitors'];
-    return point[which].each
-      .map((share, at) => ({ share, bank: banks[at]! }))
-      .filter(({ share }) => share.lifetime !== undefined)
-      .sort((a, b) => a.share.lifetime! - b.share.lifetime!)[0];
+type Bank = 'outputCapacitor' | 'inputCapacitor';
+
+/** The capacitor of a bank whose life ends first. */
+function shortest(which: Bank, { result, point }: StageScene) {
+  const banks = result.decisions[which === 'outputCapacitor' ? 'outputCapacitors' : 'inputCapacitors'];
+  return point[which].each
+    .map((share, at) => ({ share, bank: banks[at]! }))
+    .filter(({ share }) => share.lifetime !== undefined)
+    .sort((a, b) => a.share.lifetime! - b.share.lifetime!)[0];
+}
+
+/** °C of that capacitor's core. */
+function coreTemperature(name: string, symbol: string, which: Bank): Quantity<StageScene> {
+  return {
+    name,
+    symbol,
+    unit: '°C',
+    kind: 'ratio',
+    value: (scene) => shortest(which, scene)?.share.temperature,
+    form: (scene) => {
+      const found = shortest(which, scene);
+      const { losses } = scene.point;
+      const whole = which === 'outputCapacitor' ? losses.outputCapacitorEsr : losses.inputCapacitorEsr;
+      if (!found || !(whole > 0)) return undefined;
+      const { bank, share } = found;
+      return {
+        expression: `nearby + thermal * part * ${which === 'outputCapacitor' ? 'lossOutputEsr' : 'lossInputEsr'}`,
+        figures: {
+          nearby: { value: share.temperature! - bank.thermalResistance! * share.loss, unit: '°C' },
+          thermal: { value: bank.thermalResistance!, unit: 'K/W' },
+          part: { value: share.loss / whole, unit: '%' },
+        },
+        holds:
+          'One capacitor’s part of its bank’s loss, shared out by impedance; nearby is the ambient, warmed by what else stands on the board.',
+        source: 'Definition',
+      };
+    },
   };
+}
+
+/** Life of the shortest-lived capacitors of a bank, h. */
+function life(name: string, symbol: string, which: Bank): Quantity<StageScene> {
   return {
     name,
     symbol,
     unit: 'h',
     kind: 'time',
     value: (scene) => {
-      const found = shortest(scene);
+      const found = shortest(which, scene);
       return found && found.share.lifetime! / HOUR;
     },
     form: (scene) => {
-      const found = shortest(scene);
+      const found = shortest(which, scene);
       if (!found) return undefined;
       const { thermalResistance = 0, rippleCurrentRating = 0, esr } = found.bank;
       return {
-        expression: 'min(131490, endurance * 2^((rated + tested - core) / 10))',
+        expression: `min(131490, endurance * 2^((rated + tested - ${which === 'outputCapacitor' ? 'outputCapacitorCore' : 'inputCapacitorCore'}) / 10))`,
         figures: {
           endurance: { value: found.bank.lifetime! / HOUR, unit: 'h' },
           rated: { value: found.bank.lifetimeTemperature!, unit: '°C' },
           tested: { value: thermalResistance * rippleCurrentRating ** 2 * esr, unit: '' },
-          core: { value: found.share.temperature!, unit: '°C' },
         },
         holds:
           'Twice as long for each ten kelvin that its core stays cooler than in the endurance test, with the rise its rated ripple gives it there; beyond fifteen years its seals end it.',
@@ -220,37 +252,56 @@ function life(name: string, symbol: string, which: 'outputCapacitor' | 'inputCap
 const HOUR = 3600;
 
 /** What heats each place, by the ids of its losses. */
-const HEATS: Readonly<Record<HeatPlace, readonly string[]>> = {
+const HEATS: Readonly<Record<HeatPlace, readonly LossId[]>> = {
   controlSwitch: ['lossControl', 'lossOverlap', 'lossOutputCharge', 'lossRecovery'],
   rectifier: ['lossRectifier', 'lossDeadTime', 'lossLeakage'],
   boostControlSwitch: ['lossBoostControl', 'lossBoostOverlap', 'lossBoostOutputCharge', 'lossBoostRecovery'],
   boostRectifier: ['lossBoostRectifier', 'lossBoostLeakage'],
   inductor: ['lossWinding', 'lossCore'],
 };
-const LOSS_OF: Readonly<Record<string, keyof Losses>> = {
+/** Which loss of a point each quantity tells. */
+export const LOSS_OF = {
   lossControl: 'controlSwitchConduction',
   lossRectifier: 'rectifierConduction',
   lossDeadTime: 'deadTimeConduction',
-  lossLeakage: 'diodeLeakage',
-  lossBoostLeakage: 'boostDiodeLeakage',
   lossWinding: 'windingConduction',
+  lossOutputEsr: 'outputCapacitorEsr',
+  lossInputEsr: 'inputCapacitorEsr',
   lossBoostControl: 'boostControlSwitchConduction',
   lossBoostRectifier: 'boostRectifierConduction',
+  lossFilterWinding: 'outputFilterWinding',
+  lossFilterEsr: 'outputFilterEsr',
+  lossSource: 'sourceResistance',
+  lossPreload: 'preload',
   lossOverlap: 'controlSwitchOverlap',
   lossOutputCharge: 'outputCharge',
   lossRecovery: 'reverseRecovery',
+  lossGate: 'gateDrive',
   lossBoostOverlap: 'boostControlSwitchOverlap',
   lossBoostOutputCharge: 'boostOutputCharge',
   lossBoostRecovery: 'boostReverseRecovery',
+  lossBoostGate: 'boostGateDrive',
+  lossController: 'controller',
   lossCore: 'core',
-};
+  lossLeakage: 'diodeLeakage',
+  lossBoostLeakage: 'boostDiodeLeakage',
+  lossSnubber: 'snubber',
+  lossSense: 'currentSense',
+  lossLeads: 'outputLeads',
+} as const satisfies Readonly<Record<string, keyof Losses>>;
+type LossId = keyof typeof LOSS_OF;
+
+/** The quantity that tells a loss of a point. */
+export function lossQuantity(name: string): LossId | undefined {
+  return (Object.keys(LOSS_OF) as LossId[]).find((id) => LOSS_OF[id] === name);
+}
 
 function temperatureForm(place: HeatPlace): (scene: StageScene) => Form | undefined {
   return ({ design, result, point }) => {
     const device = devicesOf(result.decisions)[place];
     // the dead times of a four-switch stage heat both legs' rectifiers, each with its own share
     if (device?.resistance === undefined || (point.region !== undefined && place !== 'inductor')) return undefined;
-    const heats = HEATS[place].filter((id) => point.losses[LOSS_OF[id]!] !== undefined);
+    const heats = HEATS[place].filter((id) => point.losses[LOSS_OF[id]] !== undefined);
     const { decisions } = result;
     const heat = heatOf(decisions, point.losses, { buck: point.losses.deadTimeConduction ?? 0, boost: 0 });
     const warmed = warmedBy(decisions, heat, place);
@@ -385,6 +436,8 @@ export const partLosses = {
       source: 'Definition',
     }),
   ),
+  outputCapacitorCore: coreTemperature('Output bank, core that ages first', 'T_{C\\mathrm{out}}', 'outputCapacitor'),
+  inputCapacitorCore: coreTemperature('Input bank, core that ages first', 'T_{C\\mathrm{in}}', 'inputCapacitor'),
   outputCapacitorLife: life('Output bank, life expected', 'L_{C\\mathrm{out}}', 'outputCapacitor'),
   inputCapacitorLife: life('Input bank, life expected', 'L_{C\\mathrm{in}}', 'inputCapacitor'),
   temperatureControl: temperature('Control switch temperature', 'T_Q', 'controlSwitch'),

@@ -1,9 +1,8 @@
-import { partLosses } from './losses.ts';
+import { LOSS_OF, partLosses } from './losses.ts';
 import type { StageScene } from '../scene.ts';
 import { lossScopeWords } from '../../losses/scope.ts';
 import { ERICKSON, PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
 import { effective } from '../operating/heat.ts';
-import type { Losses } from '../operating/operatingPoint.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData, type CompleteDecisions } from '../operating/stage.ts';
 import { formsAt, type StageForms } from './forms.ts';
 import { lumped } from '../sizing/outputBank.ts';
@@ -38,30 +37,6 @@ const conduction = (name: string, current: string, resistance: string, extra = '
   holds: `${name}: RMS current through resistance, over all phases, at the temperature the resistance was given for.`,
   source: ERICKSON('ch. 3'),
 });
-
-const EXTRA_LOSSES: readonly [string, (losses: Losses) => number | undefined][] = [
-  ['lossBoostControl', (losses) => losses.boostControlSwitchConduction],
-  ['lossBoostRectifier', (losses) => losses.boostRectifierConduction],
-  ['lossFilterWinding', (losses) => losses.outputFilterWinding],
-  ['lossFilterEsr', (losses) => losses.outputFilterEsr],
-  ['lossSource', (losses) => losses.sourceResistance],
-  ['lossPreload', (losses) => losses.preload],
-  ['lossOverlap', (losses) => losses.controlSwitchOverlap],
-  ['lossOutputCharge', (losses) => losses.outputCharge],
-  ['lossRecovery', (losses) => losses.reverseRecovery],
-  ['lossGate', (losses) => losses.gateDrive],
-  ['lossBoostOverlap', (losses) => losses.boostControlSwitchOverlap],
-  ['lossBoostOutputCharge', (losses) => losses.boostOutputCharge],
-  ['lossBoostRecovery', (losses) => losses.boostReverseRecovery],
-  ['lossBoostGate', (losses) => losses.boostGateDrive],
-  ['lossController', (losses) => losses.controller],
-  ['lossCore', (losses) => losses.core],
-  ['lossLeakage', (losses) => losses.diodeLeakage],
-  ['lossBoostLeakage', (losses) => losses.boostDiodeLeakage],
-  ['lossSnubber', (losses) => losses.snubber],
-  ['lossSense', (losses) => losses.currentSense],
-  ['lossLeads', (losses) => losses.outputLeads],
-];
 
 /** The decisions as the circuit of a point has them: parallel devices as one, resistances hot. */
 function hotOf({ result, point }: StageScene): CompleteDecisions {
@@ -422,7 +397,15 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.losses.windingConduction,
     exact: true,
-    form: always(conduction('Winding', 'inductorRms', 'windingResistance')),
+    form: ({ result }) => {
+      const { senseResistance: sense } = result.decisions.control;
+      if (!sense) return conduction('Winding', 'inductorRms', 'windingResistance');
+      // the current sense in series with it has a loss of its own
+      return {
+        ...conduction('Winding', 'inductorRms', '(windingResistance - sense)'),
+        figures: { sense: { value: sense, unit: 'Ω' } },
+      };
+    },
   },
   lossOutputEsr: {
     name: 'Output bank ESR',
@@ -500,17 +483,10 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.losses.total,
     form: ({ point, result }) => {
-      const inputs = [
-        'lossControl',
-        'lossRectifier',
-        ...(point.losses.deadTimeConduction === undefined ? [] : ['lossDeadTime']),
-        'lossWinding',
-        'lossOutputEsr',
-        'lossInputEsr',
-        ...EXTRA_LOSSES.filter(([, of]) => of(point.losses) !== undefined).map(([id]) => id),
-      ];
+      const { losses } = point;
+      const listed = Object.entries(LOSS_OF).filter(([, name]) => losses[name] !== undefined);
       return {
-        expression: inputs.join(' + '),
+        expression: listed.map(([id]) => id).join(' + '),
         holds: lossScopeWords(result.lossScope),
         source: 'Sum of what is listed',
       };
