@@ -99,7 +99,7 @@ export {
   type Stress,
 } from './choice/view.ts';
 export { lossWords } from './losses/words.ts';
-export { lossQuantity } from './stage/quantities/losses.ts';
-export { devicesOf, type HeatPlace } from './stage/operating/heat.ts';
+export { lossQuantity, TEMPERATURE_OF } from './stage/quantities/losses.ts';
+export { laddersOf, type Ladder } from './stage/operating/ladder.ts';
 export { rankPairs, type Counted, type Drive } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';

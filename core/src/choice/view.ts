@@ -1,5 +1,5 @@
 import type { Decisions, Design } from '../design/schema.ts';
-import type { Unit } from '../quantity/index.ts';
+import { formatQuantity, type Unit } from '../quantity/index.ts';
 import type { Part } from '../shelf/part.ts';
 import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
@@ -245,17 +245,28 @@ function stressesOf(place: Place, design: Design, result: Result, parts: readonl
       const shares = parts.flatMap((one) =>
         one.kind === 'capacitor' && one.voltageRating ? [one.voltageRating * voltageShare(one, by)] : [],
       );
-      const rated = banks.every(({ rippleCurrentRating }) => rippleCurrentRating !== undefined)
-        ? banks.reduce((sum, bank) => sum + bank.rippleCurrentRating! * bank.count, 0)
-        : undefined;
       const bank = place === 'outputCapacitors' ? 'outputCapacitor' : 'inputCapacitor';
       return [
         ...stress('voltage', 'V', bias, shares.length > 0 ? Math.min(...shares) : undefined),
-        ...stress(
-          'RMS',
-          'A',
-          most((point) => point[bank].rmsCurrent),
-          rated,
+        // shared out by impedance: the one that is used most need not be the one that carries most
+        ...banks.flatMap(({ count, rippleCurrentRating }, at) =>
+          stress(
+            banks.length > 1 ? `RMS, one of ${count} × ${formatQuantity(banks[at]!.capacitance, 'F')}` : 'RMS, one',
+            'A',
+            most((point) => point[bank].each[at]?.rmsCurrent ?? 0),
+            rippleCurrentRating,
+          ),
+        ),
+        ...banks.flatMap(({ lifetimeTemperature }, at) =>
+          stress(
+            'core',
+            '°C',
+            most((point) => point[bank].each[at]?.temperature ?? Number.NaN),
+            Number.isFinite(most((point) => point[bank].each[at]?.temperature ?? Number.NaN))
+              ? lifetimeTemperature
+              : undefined,
+            false,
+          ),
         ),
       ];
     }

@@ -82,7 +82,7 @@ export function thermalPath(
 ): ThermalStep[] {
   const { thermalResistance, junctionToCase } = device;
   const { copperArea, copperThickness = ONE_OUNCE, airflow = 0 } = cooling ?? {};
-  if (junctionToCase !== undefined && sink)
+  if (junctionToCase !== undefined && sink?.thermalResistance !== undefined)
     return [
       { to: 'case', resistance: junctionToCase },
       ...(sink.padResistance === undefined

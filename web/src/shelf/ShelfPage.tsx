@@ -20,18 +20,23 @@ import {
   guarded,
   parseWhere,
   PART_KINDS,
+  PLACES,
   writeTable,
   type Part,
   type PartKind,
 } from '@yundro/core';
-import { api } from '../api/client.ts';
+import { api, readable } from '../api/client.ts';
 import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
 import { fileName, handOver } from '../app/files.ts';
+import { Fold } from '../app/Fold.tsx';
 import { Header } from '../app/Header.tsx';
 import { Quiet } from '../app/Quiet.tsx';
 import { ImportParts } from './ImportParts.tsx';
 import { PartEditor } from './PartEditor.tsx';
-import { KINDS } from './words.ts';
+import { RangeSliders } from './RangeSliders.tsx';
+import { readRanges, within, writeRanges } from './ranges.ts';
+import { KINDS, PLACE_NAMES } from './words.ts';
+import { backgroundSolver } from '../workers/solver.ts';
 import css from './shelf.module.css';
 import page from '../app/page.module.css';
 
@@ -68,7 +73,14 @@ export default function ShelfPage() {
   const parts = shelf.data?.parts;
   const own = useMemo(() => (parts ?? []).filter((part) => part.kind === kind), [parts, kind]);
   const calm = useDeferredValue(search);
-  const { found, trouble } = useMemo(() => searched(own, calm, kind), [own, calm, kind]);
+  const ranges = useMemo(() => readRanges(params.get('ranges') ?? ''), [params]);
+  const still = useDeferredValue(ranges);
+  const fit = useFit(params.get('design'), params.get('place'));
+  const { found: worded, trouble } = useMemo(() => searched(own, calm, kind), [own, calm, kind]);
+  const found = useMemo(() => {
+    const left = within(worded, still);
+    return fit.ids ? left.filter(({ id: one }) => fit.ids!.has(one)) : left;
+  }, [worded, still, fit.ids]);
   const changed = (): void => void client.invalidateQueries({ queryKey: ['shelf'] });
   const download = (): void => {
     const table = writeTable(kind, found).map((row) => row.map(guarded));
@@ -86,7 +98,11 @@ export default function ShelfPage() {
       </Header>
       <main>
         <h1 className="visually-hidden">Shelf</h1>
-        <Nav variant="underline" activeKey={kind} onSelect={(key) => put({ kind: key ?? undefined, part: undefined })}>
+        <Nav
+          variant="underline"
+          activeKey={kind}
+          onSelect={(key) => put({ kind: key ?? undefined, part: undefined, ranges: undefined })}
+        >
           {PART_KINDS.map((one) => (
             <Nav.Item key={one}>
               <Nav.Link eventKey={one}>
@@ -119,6 +135,22 @@ export default function ShelfPage() {
             CSV
           </Button>
         </div>
+        <Fold name={ranges.size > 0 ? `Ranges, ${ranges.size} narrowed` : 'Ranges'}>
+          <RangeSliders
+            kind={kind}
+            parts={own}
+            ranges={ranges}
+            onChange={(next) => put({ ranges: writeRanges(next) })}
+          />
+        </Fold>
+        {fit.words === undefined ? null : (
+          <p className={css['fit']}>
+            {fit.words}{' '}
+            <Button size="sm" variant="link" onClick={() => put({ design: undefined, place: undefined })}>
+              Show all
+            </Button>
+          </p>
+        )}
         {shelf.isError ? (
           <p role="alert">The shelf cannot be shown: {shelf.error.message}.</p>
         ) : parts === undefined ? (
@@ -145,6 +177,26 @@ export default function ShelfPage() {
       <ImportParts kind={kind} show={importing} onClose={() => setImporting(false)} onDone={changed} />
     </div>
   );
+}
+
+/** Only what fits a place of a design, where the address names one. */
+function useFit(designId: string | null, wanted: string | null): { ids?: ReadonlySet<string>; words?: string } {
+  const place = PLACES.find((one) => one === wanted);
+  const asked = useQuery({
+    queryKey: ['fits', designId, place],
+    enabled: designId !== null && place !== undefined,
+    queryFn: async () => {
+      const { document } = readable(await api.design(designId!));
+      const ranked = await backgroundSolver.ask((solver) => solver.rank(document, place!));
+      const fitting = ranked.filter(({ reasons }) => reasons.length === 0);
+      return { name: document.name, ids: new Set(fitting.map(({ part }) => part.id)) };
+    },
+  });
+  if (designId === null || place === undefined) return {};
+  const where = PLACE_NAMES[place].toLowerCase();
+  if (asked.error) return { words: `What fits the ${where} cannot be told: ${asked.error.message}.` };
+  if (!asked.data) return { words: `Looking for what fits the ${where}…` };
+  return { ids: asked.data.ids, words: `Only what fits the ${where} of ${asked.data.name}.` };
 }
 
 const EXAMPLES: Readonly<Record<PartKind, string>> = {

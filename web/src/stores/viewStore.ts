@@ -1,12 +1,22 @@
 import { create } from 'zustand';
-import type { QuantityId } from '@yundro/core';
+import type { Corner, Design, QuantityId } from '@yundro/core';
 
 export type Theme = 'light' | 'dark';
+
+/** Another design than the open one, or another corner, whose number is asked about. */
+export interface WhyOf {
+  design: Design;
+  corner: Corner;
+  /** what sets it apart from the open design, in words */
+  words?: string;
+}
 
 interface ViewState {
   theme: Theme;
   /** trail of quantities asked about; the last one is shown */
   why: QuantityId[];
+  /** what it was asked of, where that is not the open design at the corner looked at */
+  whyOf: WhyOf | undefined;
   /** the part of the schematic pointed at */
   part: string | undefined;
   /** waveforms on screen, and whether their balance areas are shaded */
@@ -32,6 +42,7 @@ export const FIRST_LANES: readonly string[] = ['sw', 'sw2', 'il', 'sum', 'co', '
 export const useView = create<ViewState>()(() => ({
   theme: firstTheme(),
   why: [],
+  whyOf: undefined,
   part: undefined,
   lanes: FIRST_LANES,
   areas: false,
@@ -53,14 +64,21 @@ export function toggleTheme(): void {
   }
 }
 
-export function askWhy(id: QuantityId): void {
+export function askWhy(id: QuantityId, of?: WhyOf): void {
+  useView.setState(({ why, whyOf }) => ({
+    why: of === whyOf ? [...why.filter((other) => other !== id), id] : [id],
+    whyOf: of,
+  }));
+}
+/** On to a number that the one shown is made of. */
+export function followWhy(id: QuantityId): void {
   useView.setState(({ why }) => ({ why: [...why.filter((other) => other !== id), id] }));
 }
 export function backWhy(): void {
   useView.setState(({ why }) => ({ why: why.slice(0, -1) }));
 }
 export function closeWhy(): void {
-  useView.setState({ why: [] });
+  useView.setState({ why: [], whyOf: undefined });
 }
 
 export function toggleLane(id: string): void {

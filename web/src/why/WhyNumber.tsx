@@ -1,5 +1,5 @@
 import { formatQuantity, type QuantityId, type Unit } from '@yundro/core';
-import { askWhy } from '../stores/viewStore.ts';
+import { askWhy, type WhyOf } from '../stores/viewStore.ts';
 import css from './why.module.css';
 import { Quiet } from '../app/Quiet.tsx';
 
@@ -9,15 +9,18 @@ export function WhyNumber({
   value,
   unit,
   digits = 3,
+  of,
 }: {
   id: QuantityId;
   value: number;
   unit: Unit;
   digits?: number;
+  /** where it is not the open design's at the corner looked at */
+  of?: WhyOf;
 }) {
   const text = formatQuantity(value, unit, { digits });
   return (
-    <Quiet className={`${css['why-number']} font-monospace`} title="Why?" onClick={() => askWhy(id)}>
+    <Quiet className={`${css['why-number']} font-monospace`} title="Why?" onClick={() => askWhy(id, of)}>
       {text}
     </Quiet>
   );

@@ -5,7 +5,7 @@ import CloseButton from 'react-bootstrap/CloseButton';
 import { formatQuantity, type Explanation } from '@yundro/core';
 import Button from 'react-bootstrap/Button';
 import { useDocument, useSolved } from '../stores/designStore.ts';
-import { askWhy, backWhy, closeWhy, useView } from '../stores/viewStore.ts';
+import { backWhy, closeWhy, followWhy, useView } from '../stores/viewStore.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 import css from './why.module.css';
 import { Quiet } from '../app/Quiet.tsx';
@@ -29,8 +29,11 @@ const ORIGIN = { brief: 'from the brief', held: 'held by you', decided: 'decided
 /** Why a number is what it is: form, figures, validity, source, and the way to its inputs. */
 export default function WhySheet() {
   const trail = useView((state) => state.why);
-  const design = useDocument((state) => state.document);
-  const corner = useSolved((state) => state.corner);
+  const of = useView((state) => state.whyOf);
+  const opened = useDocument((state) => state.document);
+  const viewed = useSolved((state) => state.corner);
+  const design = of?.design ?? opened;
+  const corner = of?.corner ?? viewed;
   const [found, setFound] = useState<Explanation | 'none'>();
   const id = trail.at(-1);
 
@@ -98,7 +101,10 @@ export default function WhySheet() {
         <p>This quantity has no value at {place}.</p>
       ) : (
         <>
-          <p className="text-body-secondary">at {place}</p>
+          <p className="text-body-secondary">
+            at {place}
+            {of?.words === undefined ? '' : `, ${of.words}`}
+          </p>
           {found.formula ? (
             <>
               <Typeset tex={found.formula.symbols} label={`Formula of ${found.name}`} />
@@ -145,7 +151,7 @@ function Links({ title, links }: { title: string; links: Explanation['inputs'] }
     <p className={css['why-links']}>
       {title}{' '}
       {links.map((link) => (
-        <Quiet key={link.id} onClick={() => askWhy(link.id)}>
+        <Quiet key={link.id} onClick={() => followWhy(link.id)}>
           {link.name} <span className="font-monospace">{formatQuantity(link.value, link.unit)}</span>
         </Quiet>
       ))}

@@ -1,6 +1,6 @@
 import { designAnswers } from '../design/answers.ts';
-import { heatLongAnswers } from '../rungs/heat/answers.ts';
-import { partsAnswers } from '../rungs/parts/answers.ts';
+import { heatAnswers, heatLongAnswers } from '../rungs/heat/answers.ts';
+import { partsAnswers, partsLongAnswers } from '../rungs/parts/answers.ts';
 import { stageAnswers, stageLongAnswers } from '../rungs/stage/answers.ts';
 import { topologyAnswers } from '../rungs/topology/answers.ts';
 import { whyAnswers } from '../why/answers.ts';
@@ -10,10 +10,10 @@ export const answers = { ...designAnswers, ...whyAnswers, ...topologyAnswers, ..
 export type Answers = typeof answers;
 
 /** Those that are asked with the shelf’s parts, which the worker reads by itself. */
-export const shelfAnswers = { ...partsAnswers };
+export const shelfAnswers = { ...partsAnswers, ...heatAnswers };
 
 /** Those that may take a while: they say how far they are, and are stopped where they stand. */
-export const longAnswers = { ...stageLongAnswers, ...heatLongAnswers };
+export const longAnswers = { ...stageLongAnswers, ...heatLongAnswers, ...partsLongAnswers };
 export type LongAnswers = typeof longAnswers;
 /** Those of them that are asked with the shelf’s parts. */
-export const LONG_WITH_SHELF: ReadonlySet<keyof LongAnswers> = new Set(['heat']);
+export const LONG_WITH_SHELF: ReadonlySet<keyof LongAnswers> = new Set(['heat', 'rectifiers']);

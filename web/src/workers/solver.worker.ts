@@ -28,6 +28,12 @@ const remote = {
   async rank(design: Design, place: Place) {
     return shelfAnswers.rank(design, await shelfParts(), place);
   },
+  async pairs(design: Design) {
+    return shelfAnswers.pairs(design, await shelfParts());
+  },
+  async heatThen(design: Design) {
+    return shelfAnswers.heatThen(design, await shelfParts());
+  },
   async withPart(design: Design, place: Place, id: string) {
     return shelfAnswers.withPart(design, await shelfParts(), place, id);
   },

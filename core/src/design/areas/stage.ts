@@ -9,7 +9,7 @@ const thermal = {
 
 /** A heat sink of each device in a place. */
 const heatSink = object({
-  thermalResistance: positive('sink to ambient, of one device, at the airflow in use, K/W'),
+  thermalResistance: positive('sink to ambient, of one device, at the airflow in use, K/W').optional(),
   padResistance: nonNegative('insulating pad, case to sink, K/W').optional(),
 }).optional();
 

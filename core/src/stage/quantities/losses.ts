@@ -251,6 +251,15 @@ function life(name: string, symbol: string, which: Bank): Quantity<StageScene> {
 }
 const HOUR = 3600;
 
+/** The quantity that tells the temperature of each place. */
+export const TEMPERATURE_OF = {
+  controlSwitch: 'temperatureControl',
+  rectifier: 'temperatureRectifier',
+  boostControlSwitch: 'temperatureBoostControl',
+  boostRectifier: 'temperatureBoostRectifier',
+  inductor: 'temperatureInductor',
+} as const satisfies Readonly<Record<HeatPlace, string>>;
+
 /** What heats each place, by the ids of its losses. */
 const HEATS: Readonly<Record<HeatPlace, readonly LossId[]>> = {
   controlSwitch: ['lossControl', 'lossOverlap', 'lossOutputCharge', 'lossRecovery'],

@@ -1,6 +1,7 @@
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { formatQuantity, suggestLoadStep, withoutValue, withValue, type Design, type Unit } from '@yundro/core';
+import { PathField } from '../../fields/PathField.tsx';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { RangeFields } from '../../fields/RangeFields.tsx';
 import { TextField } from '../../fields/TextField.tsx';
@@ -101,6 +102,101 @@ function Bands({ bands }: { bands: { min: number; max: number }[] }) {
         ) : null}
       </div>
     </fieldset>
+  );
+}
+
+const YEAR = 365.25 * 86_400;
+
+/** Loads and how much of the time each is drawn: what parts are chosen by. */
+function Profile({ loads, full }: { loads: { current: number; share: number }[]; full: number }) {
+  const put = (next: typeof loads): void => set('loadProfile', next.length > 0 ? next : undefined);
+  const total = loads.reduce((sum, { share }) => sum + share, 0);
+  return (
+    <div role="group" aria-label="Load profile">
+      {loads.length === 0 ? (
+        <p className="text-body-secondary">
+          No load profile given: parts are chosen for full load a fifth of the time, half of it half the time, and light
+          load for the rest.
+        </p>
+      ) : null}
+      {loads.map(({ current, share }, index) => (
+        <div className={fields['band']} key={index}>
+          <QuantityField
+            label={`Load ${index + 1}`}
+            unit="A"
+            value={current}
+            check={(value) => (value >= 0 ? undefined : 'Zero or more is needed here.')}
+            onChange={(next) => put(loads.map((at, i) => (i === index ? { ...at, current: next! } : at)))}
+          />
+          <QuantityField
+            label="of the time"
+            unit="%"
+            value={share}
+            check={aboveZero}
+            onChange={(next) => put(loads.map((at, i) => (i === index ? { ...at, share: next! } : at)))}
+          />
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            aria-label={`Remove load ${index + 1}`}
+            onClick={() => put(loads.filter((_, i) => i !== index))}
+          >
+            Remove
+          </Button>
+        </div>
+      ))}
+      {loads.length > 0 && Math.abs(total - 1) > 1e-6 ? (
+        <p className="text-body-secondary">
+          The shares add up to {formatQuantity(total, '%')}; they are taken in proportion.
+        </p>
+      ) : null}
+      {loads.length < 20 ? (
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          onClick={() => put([...loads, { current: full, share: Math.max(0.1, 1 - total) }])}
+        >
+          Add a load
+        </Button>
+      ) : null}
+    </div>
+  );
+}
+
+const WISHES = [
+  ['passThrough', '100 % duty'],
+  ['spreadSpectrum', 'spread spectrum'],
+  ['powerGood', 'power good'],
+  ['externalCompensation', 'compensated outside'],
+  ['synchronisable', 'synchronisable'],
+  ['softStart', 'soft start to be set'],
+] as const;
+
+/** What is wished for in a controller. */
+function Wishes({ wishes }: { wishes: NonNullable<Design['brief']['controller']> }) {
+  return (
+    <div role="group" aria-label="The controller has">
+      <span className="text-body-secondary">The controller has </span>
+      {WISHES.map(([key, words]) => (
+        <Form.Check
+          key={key}
+          inline
+          id={`wish-${key}`}
+          label={words}
+          checked={wishes[key] === true}
+          onChange={(event) => set(`controller.${key}`, event.target.checked ? true : undefined)}
+        />
+      ))}
+      <div className={fields['fields']}>
+        <PathField path="brief.controller.accuracy" label="Reference within" unit="%" placeholder="any" most={1} />
+        <PathField
+          path="brief.controller.quiescentCurrent"
+          label="Quiescent current at most"
+          unit="A"
+          placeholder="any"
+        />
+      </div>
+    </div>
   );
 }
 
@@ -282,10 +378,6 @@ export default function BriefRung() {
       </fieldset>
       <fieldset>
         <legend>Conditions</legend>
-        <p className="text-body-secondary">
-          Slew and settling of the step, ambient and junction are kept for the Scope and Heat rungs; nothing is solved
-          with them yet.
-        </p>
         <div className={fields['fields']}>
           <Field
             path="efficiency"
@@ -311,6 +403,22 @@ export default function BriefRung() {
             check={(v) => (v >= 0 && v <= 300 ? undefined : 'Between 0 and 300 °C is needed here.')}
           />
         </div>
+      </fieldset>
+      <fieldset>
+        <legend>Parts and service</legend>
+        <div className={fields['fields']}>
+          <PathField path="brief.maximumHeight" label="Height left for parts" unit="m" placeholder="any" />
+          <PathField
+            path="brief.serviceLife"
+            label="Electrolytics last, years"
+            unit=""
+            scale={YEAR}
+            placeholder="not a target"
+          />
+          <PathField path="brief.batteryEnergy" label="Battery, Wh" unit="" scale={3600} placeholder="none" />
+        </div>
+        <Profile loads={brief.loadProfile ?? []} full={iout.max} />
+        <Wishes wishes={brief.controller ?? {}} />
       </fieldset>
       <Bands bands={brief.keepClear ?? []} />
       <TextField

@@ -1,8 +1,23 @@
-import { useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { Fragment, useMemo, useState } from 'react';
 import Form from 'react-bootstrap/Form';
 import Table from 'react-bootstrap/Table';
-import { formatQuantity, lossScopeWords, lossWords, type OperatingPoint } from '@yundro/core';
+import { useParams } from 'react-router';
+import {
+  formatQuantity,
+  laddersOf,
+  lossQuantity,
+  lossScopeWords,
+  lossWords,
+  TEMPERATURE_OF,
+  type OperatingPoint,
+} from '@yundro/core';
+import { api } from '../../api/client.ts';
+import { PathField } from '../../fields/PathField.tsx';
+import { WhyNumber } from '../../why/WhyNumber.tsx';
+import { backgroundSolver } from '../../workers/solver.ts';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
+import { Fold } from '../../app/Fold.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
@@ -88,6 +103,9 @@ function Standing({ answer: { result, places, energy } }: { answer: HeatAnswer }
                 ', ',
               )} of the time, ${formatQuantity(energy.delivered, 'W')} are delivered and ${formatQuantity(energy.lost, 'W')} lost: ${day(energy.lost)} of heat and ${day(energy.delivered + energy.lost)} from the source a day. `
           : ''}
+        {energy?.lasts === undefined
+          ? ''
+          : `The battery lasts ${hours(energy.lasts)}, its own resistance and self-discharge apart. `}
         {linearRegulator.feasible
           ? `A linear regulator would lose ${formatQuantity(linearRegulator.heat, 'W')} at full load.`
           : ''}
@@ -97,28 +115,52 @@ function Standing({ answer: { result, places, energy } }: { answer: HeatAnswer }
 }
 
 const HOT = {
-  controlSwitch: 'Control switch, junction',
-  rectifier: 'Rectifier, junction',
-  boostControlSwitch: 'Boost switch, junction',
-  boostRectifier: 'Boost rectifier, junction',
-  inductor: 'Inductor, winding',
+  controlSwitch: 'Control switch',
+  rectifier: 'Rectifier',
+  boostControlSwitch: 'Boost switch',
+  boostRectifier: 'Boost rectifier',
+  inductor: 'Inductor',
 } as const;
 
+const HOUR = 3600;
+/** A long time as people say it. */
+function hours(seconds: number): string {
+  const whole = seconds / HOUR;
+  return whole < 72 ? `${whole.toPrecision(3)} h` : `${(whole / 24).toPrecision(3)} days`;
+}
+
 /** One corner: each mechanism as a bar, and each device from the ambient to its junction. */
-function Corner({ answer: { result } }: { answer: HeatAnswer }) {
+function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) {
   const brief = useDocument((state) => state.document!.brief);
   const points = result.operatingPoints;
   const usual = points.findIndex(
     (p) => p.inputVoltage === brief.inputVoltage.nominal && p.outputCurrent === brief.outputCurrent.max,
   );
   const [picked, setPicked] = useState<number>();
+  const [against, setAgainst] = useState<number>();
+  const then = useThen(against);
   const point: OperatingPoint | undefined = points[picked ?? Math.max(0, usual)] ?? points[0];
   if (!point) return <p className="text-body-secondary">No corner of this design could be solved.</p>;
   const { total, ...each } = point.losses;
+  const before = then.points?.find(
+    (p) => p.inputVoltage === point.inputVoltage && p.outputCurrent === point.outputCurrent,
+  );
+  const thenOf = (name: string): number | undefined =>
+    (before?.losses as Readonly<Record<string, number | undefined>> | undefined)?.[name];
   const losses = Object.entries(each)
-    .filter(([, loss]) => loss > 0)
+    .filter(([name, loss]) => loss > 0 || (thenOf(name) ?? 0) > 0)
     .sort(([, a], [, b]) => b - a);
-  const largest = losses[0]?.[1] ?? 1;
+  let above = 0;
+  const falls = losses.map(([name, loss]) => {
+    above += loss;
+    return { name, loss, start: above - loss };
+  });
+  const proposed = places.some(({ held, filled }) => !held && filled);
+  const of = {
+    design,
+    corner: { inputVoltage: point.inputVoltage, outputCurrent: point.outputCurrent },
+    ...(proposed ? { words: 'with the parts that the shelf puts into the free places' } : {}),
+  };
   const limit = brief.junctionTemperature;
   const ambient = brief.ambientTemperature;
   const top = Math.max(limit, ...Object.values(point.temperatures ?? {})) + 10;
@@ -141,34 +183,72 @@ function Corner({ answer: { result } }: { answer: HeatAnswer }) {
           ))}
         </Form.Select>
         <span className={`font-monospace ${css['sum']}`}>
-          {formatQuantity(total, 'W')} of {formatQuantity(point.outputPower + total, 'W')},{' '}
-          {formatQuantity(point.efficiency, '%')}
+          <WhyNumber id="lossTotal" value={total} unit="W" of={of} /> of{' '}
+          {formatQuantity(point.outputPower + total, 'W')},{' '}
+          <WhyNumber id="efficiency" value={point.efficiency} unit="%" of={of} />
         </span>
+        <Against version={against} onPick={setAgainst} />
       </div>
+      {then.trouble === undefined ? null : <p role="alert">{then.trouble}</p>}
+      {then.points && !before ? <p className="text-body-secondary">That revision has no such corner.</p> : null}
       <Table size="sm" borderless className={css['bars']}>
         <tbody>
-          {losses.map(([name, loss]) => (
-            <tr key={name}>
-              <th scope="row">{lossWords(name)}</th>
-              <td className="font-monospace">{formatQuantity(loss, 'W')}</td>
-              <td className="font-monospace text-body-secondary">{Math.round((100 * loss) / total)} %</td>
-              <td className={css['bar']}>
-                <i style={{ width: `${(100 * loss) / largest}%` }} />
+          {falls.map(({ name, loss, start }) => {
+            const id = lossQuantity(name);
+            return (
+              <tr key={name}>
+                <th scope="row">{lossWords(name)}</th>
+                <td className="font-monospace">
+                  {id === undefined ? formatQuantity(loss, 'W') : <WhyNumber id={id} value={loss} unit="W" of={of} />}
+                </td>
+                {before ? (
+                  <td className="font-monospace text-body-secondary">
+                    {thenOf(name) === undefined ? '—' : formatQuantity(thenOf(name)!, 'W')}
+                  </td>
+                ) : null}
+                <td className="font-monospace text-body-secondary">{Math.round((100 * loss) / total)} %</td>
+                <td className={css['bar']}>
+                  <i style={{ marginLeft: `${(100 * start) / total}%`, width: `${(100 * loss) / total}%` }} />
+                </td>
+              </tr>
+            );
+          })}
+          {before ? (
+            <tr>
+              <th scope="row">All of it</th>
+              <td className="font-monospace">{formatQuantity(total, 'W')}</td>
+              <td className="font-monospace text-body-secondary">{formatQuantity(before.losses.total, 'W')}</td>
+              <td className="font-monospace text-body-secondary" colSpan={2}>
+                {formatQuantity(point.efficiency, '%', { digits: 4 })} now,{' '}
+                {formatQuantity(before.efficiency, '%', { digits: 4 })} then
               </td>
             </tr>
-          ))}
+          ) : null}
         </tbody>
       </Table>
       <h2 className={css['second']}>From ambient, {formatQuantity(ambient, '°C')}</h2>
       {point.temperatures ? (
         <Table size="sm" borderless className={css['bars']}>
           <tbody>
-            {Object.entries(point.temperatures).map(([place, temperature]) => {
+            {laddersOf(result.decisions, point, ambient).map(({ place, rungs, warmed }) => {
               const junction = place !== 'inductor';
+              const temperature = rungs[0]!.temperature;
               return (
                 <tr key={place}>
-                  <th scope="row">{HOT[place as keyof typeof HOT]}</th>
-                  <td className="font-monospace">{formatQuantity(temperature, '°C')}</td>
+                  <th scope="row">
+                    {HOT[place]}
+                    <small className={css['way']}>
+                      {rungs
+                        .slice(0, -1)
+                        .reverse()
+                        .map(({ at, temperature: here }) => `${at} ${formatQuantity(here, '°C')}`)
+                        .join(' ← ')}
+                      {warmed >= 0.5 ? `, board ${warmed.toFixed(0)} K warmer` : ''}
+                    </small>
+                  </th>
+                  <td className="font-monospace">
+                    <WhyNumber id={TEMPERATURE_OF[place]} value={temperature} unit="°C" of={of} />
+                  </td>
                   <td className="font-monospace text-body-secondary">
                     {junction ? `limit ${formatQuantity(limit, '°C')}` : ''}
                   </td>
@@ -195,8 +275,100 @@ function Corner({ answer: { result } }: { answer: HeatAnswer }) {
       ) : (
         <p className="text-body-secondary">No part brings its thermal resistance, so no temperature is known.</p>
       )}
+      <Cooling />
     </section>
   );
+}
+
+/** How the heat is led away: copper, board, air, heat sinks. */
+function Cooling() {
+  return (
+    <Fold name="Cooling: copper, board, air, heat sinks">
+      <p className="text-body-secondary">
+        Left empty, each part’s own data-sheet figure to ambient holds. Copper and heat sinks take the place of it for
+        parts that tell their junction to case; a board’s area warms every part by what the others lose.
+      </p>
+      <div className={css['cooling-fields']}>
+        <PathField
+          path="decisions.cooling.copperArea"
+          label="Copper under each, mm²"
+          unit=""
+          scale={1e-6}
+          placeholder="data sheet"
+        />
+        <PathField path="decisions.cooling.copperThickness" label="Its thickness" unit="m" placeholder="35 µm" />
+        <PathField
+          path="decisions.cooling.boardArea"
+          label="Board, cm²"
+          unit=""
+          scale={1e-4}
+          placeholder="parts apart"
+        />
+        <PathField path="decisions.cooling.airflow" label="Air, m/s" unit="" zero placeholder="still" />
+        {(['controlSwitch', 'rectifier'] as const).map((place) => (
+          <Fragment key={place}>
+            <PathField
+              path={`decisions.cooling.heatSinks.${place}.thermalResistance`}
+              label={`${HOT[place]}’s sink`}
+              unit="K/W"
+              placeholder="none"
+            />
+            <PathField
+              path={`decisions.cooling.heatSinks.${place}.padResistance`}
+              label="its pad"
+              unit="K/W"
+              zero
+              placeholder="none"
+            />
+          </Fragment>
+        ))}
+      </div>
+    </Fold>
+  );
+}
+
+/** Another kept state of this design, to hold its losses against. */
+function Against({ version, onPick }: { version: number | undefined; onPick: (version: number | undefined) => void }) {
+  const { designId = '' } = useParams();
+  const list = useQuery({ queryKey: ['revisions', designId, 'heat'], queryFn: () => api.revisions(designId) });
+  const found = (list.data?.revisions ?? []).filter(({ document }) => document);
+  if (found.length < 2) return null;
+  return (
+    <Form.Select
+      size="sm"
+      aria-label="Compare with a revision"
+      className={page['pick']}
+      value={version ?? ''}
+      onChange={(event) => onPick(event.target.value === '' ? undefined : Number(event.target.value))}
+    >
+      <option value="">against no revision</option>
+      {found.map(({ version: at, label }) => (
+        <option key={at} value={at}>
+          against {label ?? `version ${at}`}
+        </option>
+      ))}
+    </Form.Select>
+  );
+}
+
+/** The corners of that state. */
+function useThen(version: number | undefined): { points?: OperatingPoint[]; trouble?: string } {
+  const { designId = '' } = useParams();
+  const then = useQuery({
+    queryKey: ['heat-then', designId, version],
+    enabled: version !== undefined,
+    queryFn: async () => {
+      const { revisions } = await api.revisions(designId);
+      const document = revisions.find((one) => one.version === version)?.document;
+      if (!document) throw new Error('that revision cannot be read');
+      return backgroundSolver.ask((solver) => solver.heatThen(document));
+    },
+  });
+  if (version === undefined) return {};
+  return {
+    ...(then.data ? { points: then.data } : {}),
+    ...(then.error ? { trouble: `The revision cannot be compared: ${then.error.message}.` } : {}),
+  };
 }
 
 const xOf = (points: readonly HeatPoint[]): number[] => points.map(({ outputCurrent }) => outputCurrent);

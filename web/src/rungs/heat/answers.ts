@@ -18,6 +18,8 @@ import type { Long } from '../../workers/long.ts';
 
 /** What the Heat rung draws: what there is so far. */
 export interface HeatAnswer {
+  /** with every free place filled */
+  design: Design;
   result: Result;
   places: PartsView['places'];
   /** each light-load policy over load, at nominal input */
@@ -46,6 +48,8 @@ export interface Energy {
   /** W on average: at the output, and lost */
   delivered: number;
   lost: number;
+  /** s that the brief's battery lasts */
+  lasts: number | undefined;
 }
 
 /** Points of a curve over load; places of the map. */
@@ -68,13 +72,21 @@ function kept(point: OperatingPoint): HeatPoint {
   };
 }
 
+/** These are asked with the shelf's parts, which the worker reads by itself. */
+export const heatAnswers = {
+  /** Every corner of another state of the design, its free places filled as this shelf fills them. */
+  heatThen(design: Design, parts: readonly Part[]): OperatingPoint[] {
+    return viewParts(design, parts).result.operatingPoints;
+  },
+};
+
 export const heatLongAnswers = {
   *heat(design: Design, parts: readonly Part[]): Long<HeatAnswer> {
     const { design: filled, result, places } = viewParts(design, parts);
     const { brief } = filled;
     const steps = 2 + LIGHT_LOADS.length + LINES;
     let done = 1;
-    let soFar: HeatAnswer = { result, places, overLoad: [], map: [], energy: undefined };
+    let soFar: HeatAnswer = { design: filled, result, places, overLoad: [], map: [], energy: undefined };
     yield { part: done / steps, soFar };
     const { profile, assumed } = loadProfile(brief);
     const shares = profile.flatMap(({ current, share }) => {
@@ -83,15 +95,11 @@ export const heatLongAnswers = {
     });
     const average = (of: (point: OperatingPoint) => number): number =>
       shares.reduce((sum, { share, point }) => sum + share * of(point), 0);
-    soFar = {
-      ...soFar,
-      energy: {
-        profile,
-        assumed,
-        delivered: average((point) => point.outputPower),
-        lost: average((point) => point.losses.total),
-      },
-    };
+    const delivered = average((point) => point.outputPower);
+    const lost = average((point) => point.losses.total);
+    const { batteryEnergy } = brief;
+    const lasts = batteryEnergy === undefined ? undefined : batteryEnergy / (delivered + lost);
+    soFar = { ...soFar, energy: { profile, assumed, delivered, lost, lasts } };
     done += 1;
     yield { part: done / steps, soFar };
     for (const policy of LIGHT_LOADS) {

@@ -4,18 +4,33 @@ import Form from 'react-bootstrap/Form';
 import OverlayTrigger from 'react-bootstrap/OverlayTrigger';
 import Table from 'react-bootstrap/Table';
 import Tooltip from 'react-bootstrap/Tooltip';
-import { formatQuantity, frontOf, guarded, type Design, type Place, type PlaceView, type Ranked } from '@yundro/core';
+import {
+  formatQuantity,
+  frontOf,
+  guarded,
+  USUAL_DERATING,
+  type Derating,
+  type Design,
+  type Place,
+  type PlaceView,
+  type Ranked,
+} from '@yundro/core';
 import Papa from 'papaparse';
+import { Link, useParams } from 'react-router';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { fileName, handOver } from '../../app/files.ts';
+import { Fold } from '../../app/Fold.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Quiet } from '../../app/Quiet.tsx';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
+import { PathField } from '../../fields/PathField.tsx';
 import { PLACE_NAMES } from '../../shelf/words.ts';
 import { edit, useDocument } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import type { PartsAnswer } from './answers.ts';
+import { PairPicture } from './PairPicture.tsx';
+import { RectifierPicture } from './RectifierPicture.tsx';
 import css from './parts.module.css';
 import page from '../../app/page.module.css';
 
@@ -68,6 +83,7 @@ export default function PartsRung() {
             ? `${chosen.length} are free, and filled from the shelf round what is held`
             : 'every place is held'}
         </span>
+        <DeratingFields />
         {chosen.length > 0 ? (
           <Button size="sm" variant="outline-secondary" onClick={keep}>
             Keep all {chosen.length}
@@ -84,6 +100,16 @@ export default function PartsRung() {
           standing={answer.places.find((at) => at.place === place)!.parts.map(({ part }) => part.id)}
         />
       </ErrorBoundary>
+      {place === 'controlSwitch' || place === 'rectifier' ? (
+        <div className={css['columns']}>
+          <ErrorBoundary of="The pairs of switches">
+            <PairPicture />
+          </ErrorBoundary>
+          <ErrorBoundary of="The rectifiers over load">
+            <RectifierPicture />
+          </ErrorBoundary>
+        </div>
+      ) : null}
       <ErrorBoundary of="The small parts">
         <Small answer={answer} />
       </ErrorBoundary>
@@ -179,12 +205,47 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
   );
 }
 
+const DERATINGS: readonly { key: keyof Derating; words: string }[] = [
+  { key: 'ringing', words: 'Rated over blocked voltage' },
+  { key: 'ceramicVoltage', words: 'Ceramic, of its voltage' },
+  { key: 'polymerVoltage', words: 'Polymer, of its voltage' },
+  { key: 'electrolyticVoltage', words: 'Electrolytic, of its voltage' },
+  { key: 'tantalumVoltage', words: 'Tantalum, of its voltage' },
+  { key: 'filmVoltage', words: 'Film, of its voltage' },
+  { key: 'switchCurrent', words: 'Switch, of its current' },
+  { key: 'diodeCurrent', words: 'Diode, of its current' },
+  { key: 'inductorCurrent', words: 'Inductor, of its RMS current' },
+  { key: 'capacitanceLeft', words: 'Ceramic, capacitance left' },
+];
+
+/** How much of each rating may be used: the usual, or what this design says. */
+function DeratingFields() {
+  const own = useDocument((state) => Object.keys(state.document?.decisions.derating ?? {}).length);
+  return (
+    <Fold name={own > 0 ? `Derating, ${own} of your own` : 'Derating as usual'}>
+      <div className={css['derating']}>
+        {DERATINGS.map(({ key, words }) => (
+          <PathField
+            key={key}
+            path={`decisions.derating.${key}`}
+            label={words}
+            unit={key === 'ringing' ? '' : '%'}
+            placeholder={formatQuantity(USUAL_DERATING[key], key === 'ringing' ? '' : '%')}
+            most={key === 'ringing' ? Infinity : 1}
+          />
+        ))}
+      </div>
+    </Fold>
+  );
+}
+
 type Against = 'cost' | 'area' | 'height';
 
 /** What the shelf has for a place: loss against cost, area or height, and what rules the others out. */
 function Candidates({ place, standing }: { place: Place; standing: string[] }) {
   const ask = useMemo(() => (design: Design) => backgroundSolver.ask((solver) => solver.rank(design, place)), [place]);
   const ranked = useAnswer(ask);
+  const { designId = '' } = useParams();
   const [against, setAgainst] = useState<Against>('cost');
   const [all, setAll] = useState(false);
   const document = useDocument((state) => state.document!);
@@ -230,6 +291,9 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
             <option value="height">loss against height</option>
           </Form.Select>
         ) : null}
+        <Link to={`/shelf?kind=${ranked[0]?.part.kind ?? 'mosfet'}&design=${designId}&place=${place}`}>
+          On the Shelf
+        </Link>
       </div>
       <div className={css['columns']}>
         {weighed && fitting.length > 0 ? (

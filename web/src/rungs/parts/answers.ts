@@ -1,15 +1,21 @@
 import {
   billOf,
   holdPart,
+  lightLoadCurve,
+  pairMap,
+  rectifierAlternatives,
   rankPlace,
+  solve,
   viewParts,
   type BillLine,
   type Design,
+  type PairMap,
   type Part,
   type PartsView,
   type Place,
   type Ranked,
 } from '@yundro/core';
+import type { Long } from '../../workers/long.ts';
 
 /** The stage with its places filled, and its bill of materials. */
 export interface PartsAnswer extends PartsView {
@@ -37,9 +43,55 @@ export const partsAnswers = {
   rank(design: Design, shelf: readonly Part[], place: Place): Ranked[] {
     return rankPlace(viewParts(design, shelf).design, place, shelf);
   },
+  pairs(design: Design, shelf: readonly Part[]): PairMap | undefined {
+    return pairMap(viewParts(design, shelf).design, shelf);
+  },
   /** The design with one part held in a place, or with all that were chosen. */
   withPart(design: Design, shelf: readonly Part[], place: Place, id: string): Design {
     const part = shelf.find((one) => one.id === id);
     return part ? holdPart(design, place, part, shelf) : design;
+  },
+};
+
+/** A stage with one kind of rectifier over load. */
+export interface RectifierCurve {
+  kind: 'synchronous' | 'diode';
+  words: string;
+  x: number[];
+  efficiency: number[];
+  /** W lost in the rectifier itself */
+  loss: number[];
+}
+
+const RECTIFIER_LOSSES = [
+  'rectifierConduction',
+  'boostRectifierConduction',
+  'deadTimeConduction',
+  'reverseRecovery',
+  'boostReverseRecovery',
+  'diodeLeakage',
+  'boostDiodeLeakage',
+] as const;
+const POINTS = 21;
+
+export const partsLongAnswers = {
+  /** The best synchronous rectifier and the best diode over load, all else alike. */
+  *rectifiers(design: Design, parts: readonly Part[]): Long<RectifierCurve[]> {
+    const curves: RectifierCurve[] = [];
+    for (const { kind, design: made, words, filled } of rectifierAlternatives(design, parts)) {
+      if (filled) {
+        const { lightLoad } = solve(made).decisions;
+        const points = lightLoadCurve(made, lightLoad, POINTS);
+        curves.push({
+          kind,
+          words,
+          x: points.map(({ outputCurrent }) => outputCurrent),
+          efficiency: points.map(({ efficiency }) => efficiency),
+          loss: points.map(({ losses }) => RECTIFIER_LOSSES.reduce((sum, name) => sum + (losses[name] ?? 0), 0)),
+        });
+      }
+      yield { part: kind === 'synchronous' ? 0.5 : 1, soFar: curves.slice() };
+    }
+    return curves;
   },
 };

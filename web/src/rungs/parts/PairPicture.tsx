@@ -1,0 +1,75 @@
+import { useState } from 'react';
+import Table from 'react-bootstrap/Table';
+import { formatQuantity, type Counted, type Design } from '@yundro/core';
+import { backgroundSolver } from '../../workers/solver.ts';
+import { useAnswer } from '../../workers/useAnswer.ts';
+import css from './parts.module.css';
+
+const askPairs = (design: Design) => backgroundSolver.ask((solver) => solver.pairs(design));
+
+const named = ({ part, count }: Counted): string => `${count > 1 ? `${count} × ` : ''}${part.name}`;
+const ohms = ({ part, count }: Counted): string => formatQuantity((part.onResistance ?? 0) / count, 'Ω', { digits: 2 });
+
+/** Loss of every pair of a control and a synchronous switch: one's charge is the other's loss, so that both are chosen together. */
+export function PairPicture() {
+  const map = useAnswer(askPairs);
+  const [pointed, setPointed] = useState<[number, number]>();
+  if (!map) return null;
+  const { controls, rectifiers, loss, best } = map;
+  const finite = loss.flat().filter(Number.isFinite);
+  const least = Math.min(...finite);
+  const most = Math.max(...finite);
+  const tint = (watts: number): number => Math.round((70 * Math.log(watts / least)) / Math.log(most / least || 2));
+  const [row, column] = pointed ?? best;
+  const watts = loss[row]?.[column];
+  return (
+    <section aria-label="Both switches together" data-testid="pairs" className={css['pairs']}>
+      <h2>Both switches together</h2>
+      <p className="text-body-secondary">
+        Loss of the whole stage’s switches over the load profile: down, the control switch; across, the synchronous one,
+        each by its resistance. {pointed ? 'Pointed at' : 'The pair that the shelf would give'}: {named(controls[row]!)}{' '}
+        with {named(rectifiers[column]!)},{' '}
+        <span className="font-monospace">{watts === undefined ? '' : formatQuantity(watts, 'W')}</span>; the least here
+        is <span className="font-monospace">{formatQuantity(least, 'W')}</span>.
+      </p>
+      <Table borderless size="sm" onPointerLeave={() => setPointed(undefined)}>
+        <thead>
+          <tr>
+            <td />
+            {rectifiers.map((at, j) => (
+              <th key={j} scope="col" title={named(at)}>
+                {ohms(at)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {controls.map((at, i) => (
+            <tr key={i}>
+              <th scope="row" title={named(at)}>
+                {ohms(at)}
+              </th>
+              {rectifiers.map((_, j) => {
+                const value = loss[i]![j]!;
+                return (
+                  <td
+                    key={j}
+                    data-best={(i === best[0] && j === best[1]) || undefined}
+                    style={
+                      Number.isFinite(value)
+                        ? { background: `color-mix(in srgb, var(--power) ${tint(value)}%, transparent)` }
+                        : undefined
+                    }
+                    onPointerEnter={() => setPointed([i, j])}
+                  >
+                    {Number.isFinite(value) ? value.toPrecision(2) : '—'}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </section>
+  );
+}
