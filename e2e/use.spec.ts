@@ -449,8 +449,20 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   const places = page.locator('[data-testid=places] tbody tr');
   await expect(places).toHaveCount(6, { timeout: 20_000 });
   await expect(places.filter({ hasText: 'nothing fits' })).toHaveCount(0);
+  // pointed at, a pair says what it is and loses
+  const pairs = page.locator('[data-testid=pairs]');
+  await pairs.locator('td[data-best]').waitFor({ timeout: 20_000 });
+  await pairs.locator('tbody td').first().hover();
+  await expect(pairs).toContainText('Pointed at');
+  await expect(page.locator('[data-testid=rectifiers]')).toContainText('Dashed, diode', { timeout: 20_000 });
   await page.getByRole('button', { name: 'Inductor', exact: true }).click();
   const candidates = page.locator('[data-testid=candidates]');
+  await expect(candidates).toContainText('Inductor:');
+  await candidates.getByRole('link', { name: 'On the Shelf' }).click();
+  await expect(page.getByText('Only what fits the inductor of Bare rail.')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText(/^\d+ of 111$/u)).not.toHaveText('111 of 111');
+  await page.goBack();
+  await page.getByRole('button', { name: 'Inductor', exact: true }).click();
   await expect(candidates).toContainText('Inductor:');
   await candidates.getByRole('button', { name: /that do not fit/u }).click();
   await expect(candidates).toContainText('are wanted');
@@ -475,7 +487,29 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await page.getByRole('link', { name: /^Heat/u }).click();
   const losses = page.locator('[data-testid=losses]');
   await expect(losses).toContainText('Reverse recovery', { timeout: 20_000 });
-  await expect(losses).toContainText('Control switch, junction');
+  await expect(losses).toContainText(/junction [\d.]+/u);
+  // every figure here says why, at its own corner
+  await losses
+    .getByRole('row', { name: /Reverse recovery/u })
+    .getByRole('button')
+    .click();
+  await expect(page.locator('[data-testid=why]')).toContainText(
+    '24 V in, 5 A'.replaceAll(/(?<=\d) (?=[VA])/gu, '\u00a0'),
+  );
+  await page.keyboard.press('Escape');
+  // a board of its own size warms every part; against the state before it
+  const winding = losses.getByRole('row', { name: /^Inductor [\d.]/u }).getByRole('button');
+  const cool = await winding.innerText();
+  await page.getByRole('button', { name: /^. Cooling/u }).click();
+  await page.getByLabel('Board, cm²').fill('20');
+  await page.getByLabel('Board, cm²').press('Enter');
+  await expect(losses).toContainText('K warmer', { timeout: 20_000 });
+  expect(parseFloat(await winding.innerText())).toBeGreaterThan(parseFloat(cool));
+  await page.getByLabel('Compare with a revision').selectOption({ label: 'against version 1' });
+  await expect(losses).toContainText('then.', { timeout: 20_000 });
+  await page.getByLabel('Compare with a revision').focus();
+  await page.keyboard.press('Control+z');
+  await expect(losses).not.toContainText('K warmer', { timeout: 20_000 });
   await page.goBack();
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('button', { name: /^Keep all 5/u })).toBeVisible({ timeout: 20_000 });
@@ -492,10 +526,15 @@ test('the shelf: searched by value, edited with its faults at the field, importe
   await expect(page.getByText(/^\d+ of 153$/u)).not.toHaveText('153 of 153');
   await page.getByLabel('Search').fill('colour == red');
   await expect(page.getByText('"colour" is no value of a mosfet')).toBeVisible();
+  await page.getByLabel('Search').fill('');
+  await page.getByRole('button', { name: /Ranges$/u }).click();
+  await page.getByLabel('rated voltage, at least').fill('99');
+  await expect(page.getByText(/^\d of 153$/u)).toBeVisible();
+  await page.getByRole('button', { name: 'All of them again' }).click();
   await page.getByLabel('Search').fill('planar');
   await table.locator('tbody tr').first().getByRole('button').click();
   expect((await new AxeBuilder({ page }).include('[role=dialog]').analyze()).violations).toEqual([]);
-  const cost = page.getByLabel('cost of one');
+  const cost = page.getByRole('textbox', { name: /cost of one/u });
   await cost.fill('−3');
   await page.getByRole('button', { name: 'Save this MOSFET' }).click();
   await expect(page.locator('.invalid-feedback:visible')).toContainText('zero or a positive number');

@@ -38,6 +38,16 @@ test('the small parts of a controller, each worked again from what it gives', ()
   const node = (result.decisions.rectifier.outputCharge ?? 0) / 32;
   expect(found.get('Snubber, resistor')! / Math.sqrt(3e-9 / node)).toBeCloseTo(1, 0);
   expect(found.get('Snubber, capacitor')! / node).toBeGreaterThanOrEqual(3);
+  // each gate's loop is damped at least critically by all that is in it
+  const { control, controlSwitch, rectifier } = result.decisions;
+  for (const [name, device] of [
+    ['Gate resistor, control switch', controlSwitch],
+    ['Gate resistor, synchronous switch', rectifier.kind === 'synchronous' ? rectifier : {}],
+  ] as const) {
+    const own = found.get(name)! + control.driverPullUpResistance! + device.gateResistance!;
+    const damped = 2 * Math.sqrt((5e-9 * control.gateVoltage!) / device.gateCharge!);
+    expect(own / damped).toBeGreaterThan(0.85);
+  }
   // a controller of which nothing is known brings none of its own
   expect(smallPartsFor(read.design.brief, result, {}).map(({ name }) => name)).not.toContain('Soft start');
 });

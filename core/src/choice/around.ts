@@ -30,6 +30,8 @@ const FUSES = [0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4, 5, 6.3, 8, 10, 12.
 const LOOP = 3e-9;
 /** Times the node's capacitance that a snubber's has. Common practice, no source. */
 const SNUBBER = 3;
+/** H of a gate's loop, driver beside the switch. Common practice, no source. */
+const GATE_LOOP = 5e-9;
 
 const V = (value: number): string => formatQuantity(value, 'V');
 const A = (value: number): string => formatQuantity(value, 'A');
@@ -81,6 +83,7 @@ export function smallPartsFor(brief: Brief, result: Result, controller: Partial<
     });
   }
   const starts = STARTS_AT * brief.inputVoltage.min;
+  found.push(...gateResistors(result));
   if (enableThreshold !== undefined && starts > enableThreshold) {
     const bottom = preferredNearest(enableThreshold / DIVIDER_CURRENT, 'E96');
     const top = preferredNearest(bottom * (starts / enableThreshold - 1), 'E96');
@@ -129,4 +132,31 @@ export function smallPartsFor(brief: Brief, result: Result, controller: Partial<
     );
   }
   return found;
+}
+
+/** A resistor at each gate, as large as keeps its loop from ringing beside what driver and gate already have. */
+function gateResistors({ decisions }: Result): SmallPart[] {
+  const { control, controlSwitch, rectifier } = decisions;
+  const { gateVoltage, driverPullUpResistance: driver } = control;
+  if (gateVoltage === undefined || driver === undefined) return [];
+  const switches = [
+    ['Gate resistor, control switch', controlSwitch],
+    ...(rectifier.kind === 'synchronous' ? ([['Gate resistor, synchronous switch', rectifier]] as const) : []),
+  ] as const;
+  return switches.flatMap(([name, { gateCharge, gateResistance = 0 }]) => {
+    if (gateCharge === undefined) return [];
+    const capacitance = gateCharge / gateVoltage;
+    const wanted = 2 * Math.sqrt(GATE_LOOP / capacitance);
+    const value = Math.max(0, wanted - driver - gateResistance);
+    const fitted = value < 0.5 ? 0 : preferredNearest(value, 'E12');
+    const own = driver + gateResistance + fitted;
+    return [
+      {
+        name,
+        value: fitted,
+        unit: 'Ω',
+        words: `${formatQuantity(wanted, 'Ω')} keep ${formatQuantity(GATE_LOOP, 'H')} of loop and ${formatQuantity(capacitance, 'F')} of gate from ringing, driver and gate have ${formatQuantity(driver + gateResistance, 'Ω')}; ${fitted === 0 ? 'a bridge, kept as a place' : `the gate then takes ${formatQuantity(2.2 * own * capacitance, 's')}`}. More slows the edge and costs overlap`,
+      },
+    ];
+  });
 }

@@ -85,7 +85,7 @@ export interface PairMap {
 }
 
 /** Parts along each side of the map. */
-const SIDE = 18;
+const SIDE = 12;
 
 /**
  * Every pair that fits, both places taken as free, thinned to those best with some mate; in parallel where that is best.

@@ -280,3 +280,18 @@ describe('impedance files', () => {
     expect(read).toMatchObject(message === undefined ? { ok: false } : { ok: false, line, message });
   });
 });
+
+// ASTM B258 and IEC 60028 as handbooks tabulate them: mm and mΩ/m at 20 °C (recalled from memory)
+test('wire on the demo shelf is that of the handbooks', () => {
+  const wires = demoParts().flatMap((part) => (part.kind === 'wire' && part.strands === 1 ? [part] : []));
+  for (const [millimetres, milliohms] of [
+    [2.588, 3.277],
+    [1.024, 20.95],
+    [0.8128, 33.31],
+    [0.5106, 84.22],
+    [0.2546, 338.6],
+  ] as const) {
+    const wire = wires.find(({ diameter }) => Math.abs(diameter! * 1e3 - millimetres) < 0.004 * millimetres)!;
+    expect((1e3 * wire.resistancePerLength!) / milliohms).toBeCloseTo(1, 2);
+  }
+});

@@ -32,8 +32,8 @@ const WhySheet = patiently(() => import('../why/WhySheet.tsx'));
 
 /** Single keys act on tapes too, which count as form fields by their role, but never where text is typed. */
 const ON_TAPES = { enableOnFormTags: ['slider' as const] };
-/** Undo of the design; a text that is being typed keeps its own. */
-const UNDO = { preventDefault: true, ...ON_TAPES };
+/** Undo of the design; a text that is being typed keeps its own, a choice from a list has none. */
+const UNDO = { preventDefault: true, enableOnFormTags: ['slider' as const, 'select' as const] };
 
 /** The workspace of one design: ladder, rung, margins. */
 export function DesignPage() {

@@ -53,9 +53,10 @@ export function PartEditor({
                 return error instanceof ApiError ? `Not saved: ${error.message}.` : 'Not saved.';
               }
               onSaved();
-              setSaid(words);
+              // said when the form stands on what was saved: what is pressed next goes from there
               if (next.id === part.id) await stored.refetch();
               else onCopied(next.id);
+              setSaid(words);
               return undefined;
             }}
           />

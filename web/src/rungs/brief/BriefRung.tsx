@@ -112,7 +112,7 @@ function Profile({ loads, full }: { loads: { current: number; share: number }[];
   const put = (next: typeof loads): void => set('loadProfile', next.length > 0 ? next : undefined);
   const total = loads.reduce((sum, { share }) => sum + share, 0);
   return (
-    <div role="group" aria-label="Load profile">
+    <div role="group" aria-label="Load profile" className={css['group']}>
       {loads.length === 0 ? (
         <p className="text-body-secondary">
           No load profile given: parts are chosen for full load a fifth of the time, half of it half the time, and light
@@ -175,7 +175,7 @@ const WISHES = [
 /** What is wished for in a controller. */
 function Wishes({ wishes }: { wishes: NonNullable<Design['brief']['controller']> }) {
   return (
-    <div role="group" aria-label="The controller has">
+    <div role="group" aria-label="The controller has" className={css['group']}>
       <span className="text-body-secondary">The controller has </span>
       {WISHES.map(([key, words]) => (
         <Form.Check

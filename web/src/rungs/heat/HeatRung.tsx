@@ -218,14 +218,17 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
               <th scope="row">All of it</th>
               <td className="font-monospace">{formatQuantity(total, 'W')}</td>
               <td className="font-monospace text-body-secondary">{formatQuantity(before.losses.total, 'W')}</td>
-              <td className="font-monospace text-body-secondary" colSpan={2}>
-                {formatQuantity(point.efficiency, '%', { digits: 4 })} now,{' '}
-                {formatQuantity(before.efficiency, '%', { digits: 4 })} then
-              </td>
+              <td colSpan={2} />
             </tr>
           ) : null}
         </tbody>
       </Table>
+      {before ? (
+        <p className="text-body-secondary">
+          {formatQuantity(point.efficiency, '%', { digits: 4 })} now,{' '}
+          {formatQuantity(before.efficiency, '%', { digits: 4 })} then.
+        </p>
+      ) : null}
       <h2 className={css['second']}>From ambient, {formatQuantity(ambient, '°C')}</h2>
       {point.temperatures ? (
         <Table size="sm" borderless className={css['bars']}>
@@ -234,40 +237,42 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
               const junction = place !== 'inductor';
               const temperature = rungs[0]!.temperature;
               return (
-                <tr key={place}>
-                  <th scope="row">
-                    {HOT[place]}
-                    <small className={css['way']}>
+                <Fragment key={place}>
+                  <tr>
+                    <th scope="row">{HOT[place]}</th>
+                    <td className="font-monospace">
+                      <WhyNumber id={TEMPERATURE_OF[place]} value={temperature} unit="°C" of={of} />
+                    </td>
+                    <td className="font-monospace text-body-secondary">
+                      {junction ? `limit ${formatQuantity(limit, '°C')}` : ''}
+                    </td>
+                    <td className={css['rise']}>
+                      <i
+                        style={{ width: along(temperature) }}
+                        data-verdict={
+                          !junction
+                            ? undefined
+                            : temperature > limit
+                              ? 'missed'
+                              : temperature > 0.9 * limit
+                                ? 'marginal'
+                                : 'met'
+                        }
+                      />
+                      {junction ? <b style={{ left: along(limit) }} /> : null}
+                    </td>
+                  </tr>
+                  <tr>
+                    <td colSpan={4} className={css['way']}>
                       {rungs
                         .slice(0, -1)
                         .reverse()
                         .map(({ at, temperature: here }) => `${at} ${formatQuantity(here, '°C')}`)
                         .join(' ← ')}
                       {warmed >= 0.5 ? `, board ${warmed.toFixed(0)} K warmer` : ''}
-                    </small>
-                  </th>
-                  <td className="font-monospace">
-                    <WhyNumber id={TEMPERATURE_OF[place]} value={temperature} unit="°C" of={of} />
-                  </td>
-                  <td className="font-monospace text-body-secondary">
-                    {junction ? `limit ${formatQuantity(limit, '°C')}` : ''}
-                  </td>
-                  <td className={css['rise']}>
-                    <i
-                      style={{ width: along(temperature) }}
-                      data-verdict={
-                        !junction
-                          ? undefined
-                          : temperature > limit
-                            ? 'missed'
-                            : temperature > 0.9 * limit
-                              ? 'marginal'
-                              : 'met'
-                      }
-                    />
-                    {junction ? <b style={{ left: along(limit) }} /> : null}
-                  </td>
-                </tr>
+                    </td>
+                  </tr>
+                </Fragment>
               );
             })}
           </tbody>

@@ -8,7 +8,7 @@ import css from './parts.module.css';
 const askPairs = (design: Design) => backgroundSolver.ask((solver) => solver.pairs(design));
 
 const named = ({ part, count }: Counted): string => `${count > 1 ? `${count} × ` : ''}${part.name}`;
-const ohms = ({ part, count }: Counted): string => formatQuantity((part.onResistance ?? 0) / count, 'Ω', { digits: 2 });
+const milliohms = ({ part, count }: Counted): string => ((1e3 * (part.onResistance ?? 0)) / count).toPrecision(2);
 
 /** Loss of every pair of a control and a synchronous switch: one's charge is the other's loss, so that both are chosen together. */
 export function PairPicture() {
@@ -27,8 +27,8 @@ export function PairPicture() {
       <h2>Both switches together</h2>
       <p className="text-body-secondary">
         Loss of the whole stage’s switches over the load profile: down, the control switch; across, the synchronous one,
-        each by its resistance. {pointed ? 'Pointed at' : 'The pair that the shelf would give'}: {named(controls[row]!)}{' '}
-        with {named(rectifiers[column]!)},{' '}
+        each by its resistance in mΩ. {pointed ? 'Pointed at' : 'The pair that the shelf would give for its cost'}:{' '}
+        {named(controls[row]!)} with {named(rectifiers[column]!)},{' '}
         <span className="font-monospace">{watts === undefined ? '' : formatQuantity(watts, 'W')}</span>; the least here
         is <span className="font-monospace">{formatQuantity(least, 'W')}</span>.
       </p>
@@ -38,7 +38,7 @@ export function PairPicture() {
             <td />
             {rectifiers.map((at, j) => (
               <th key={j} scope="col" title={named(at)}>
-                {ohms(at)}
+                {milliohms(at)}
               </th>
             ))}
           </tr>
@@ -47,7 +47,7 @@ export function PairPicture() {
           {controls.map((at, i) => (
             <tr key={i}>
               <th scope="row" title={named(at)}>
-                {ohms(at)}
+                {milliohms(at)}
               </th>
               {rectifiers.map((_, j) => {
                 const value = loss[i]![j]!;

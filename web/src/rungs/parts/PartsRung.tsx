@@ -83,13 +83,13 @@ export default function PartsRung() {
             ? `${chosen.length} are free, and filled from the shelf round what is held`
             : 'every place is held'}
         </span>
-        <DeratingFields />
         {chosen.length > 0 ? (
           <Button size="sm" variant="outline-secondary" onClick={keep}>
             Keep all {chosen.length}
           </Button>
         ) : null}
       </div>
+      <DeratingFields />
       <ErrorBoundary of="The places">
         <Places answer={answer} place={place} onPick={setPlace} />
       </ErrorBoundary>
