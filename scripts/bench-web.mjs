@@ -6,6 +6,7 @@ import path from 'node:path';
 import { openBrowser } from './lib/browser.mjs';
 import { startProduct, SAMPLE_DESIGN } from './lib/product.mjs';
 import { fail } from './lib/say.mjs';
+import { benchShelf } from './lib/shelf-bench.mjs';
 import { ROOT } from './lib/setup.mjs';
 
 const at = (sorted, part) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * part))];
@@ -75,6 +76,7 @@ try {
     );
   }
 
+  const shelf = await benchShelf(browser, product.address);
   const assets = path.join(ROOT, 'web/dist/assets');
   const html = readFileSync(path.join(ROOT, 'web/dist/index.html'), 'utf8');
   const weigh = (name) => gzipSync(readFileSync(path.join(assets, name))).length / 1000;
@@ -95,6 +97,8 @@ try {
         paints.sort((a, b) => a - b),
         0.5,
       ).toFixed(0)} ms |`,
+      `| the server’s filtered page among 20,000 parts | ${shelf.answered.toFixed(1)} ms |`,
+      `| the table of 20,000 parts, from a keystroke to its drawing | ${shelf.drawn.toFixed(0)} ms |`,
       `| initial JavaScript, gzip | ${kb.toFixed(0)} kB |`,
       `| all JavaScript, gzip | ${all.toFixed(0)} kB |`,
       '',

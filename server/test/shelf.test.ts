@@ -144,10 +144,8 @@ describe('searching among 20,000 parts', () => {
     const plan = async (query: string): Promise<string> =>
       JSON.stringify((await connection.pool.query(`explain (format json) ${query}`)).rows);
     expect(await plan(`select * from parts where kind = 'mosfet' order by id limit 100`)).toMatch(/parts_kind/u);
-    expect(
-      await plan(
-        `select * from parts where to_tsvector('simple', id || ' ' || name) @@ plainto_tsquery('simple', 'gallium')`,
-      ),
-    ).toMatch(/parts_words/u);
+    expect(await plan(`select * from parts where words @@ plainto_tsquery('simple', 'gallium')`)).toMatch(
+      /parts_words/u,
+    );
   });
 });

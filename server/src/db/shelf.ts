@@ -88,10 +88,7 @@ export async function searchParts(
   const conditions: SQL[] = [];
   if (kind) conditions.push(eq(parts.kind, kind));
   if (retired !== undefined) conditions.push(eq(parts.retired, retired));
-  if (words)
-    conditions.push(
-      sql`to_tsvector('simple', ${parts.id} || ' ' || ${parts.name}) @@ plainto_tsquery('simple', ${words})`,
-    );
+  if (words) conditions.push(sql`${parts.words} @@ plainto_tsquery('simple', ${words})`);
   const where = and(...conditions);
   const rows = await db.select().from(parts).where(where).orderBy(asc(parts.id)).limit(limit).offset(offset);
   const [count] = await db
