@@ -12,7 +12,7 @@ const FLOORS = [
   ['step', 'source', 'smallParts'],
   ['areas\\.ts'],
   ['catalogue\\.ts', 'solve\\.ts'],
-  ['explore', 'project', 'choice'],
+  ['explore', 'project', 'choice', 'simulation'],
   ['index\\.ts'],
 ];
 /** The same within the power stage's folder. */

@@ -11,6 +11,7 @@ import {
   type Result,
 } from '@yundro/core';
 import { partsCommand, Refusal, shelfFrom } from './shelf.ts';
+import { simulateCommand } from './simulate.ts';
 import { comparisonOf, describeComparison, describeResult } from './text.ts';
 
 /** What a command may touch: the tests give it their own. */
@@ -25,6 +26,10 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
 
   yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, check every target
         [--shelf demo | --shelf SHELF.json]         fill the places that FILE leaves free with parts
+  yundro simulate FILE --scenario steady-state|load-step|line-step|start-up|short-circuit|open-loop
+        [--at vin=24,iout=3] [--duration 2m] [--json | --csv] [--no-waveforms]
+        [--duty 0.5] [--release] [--prebias 1] [--resistance 0.01]
+                                                    the switching circuit, event by event
   yundro compare FILE FILE… [--json]                solve each and put their figures side by side
   yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
                                                     search the demo shelf, or --shelf SHELF.json
@@ -43,6 +48,19 @@ const WRONG = 2;
 /** The options of each command. */
 const TAKES: Readonly<Record<string, readonly string[]>> = {
   solve: ['json', 'at', 'shelf'],
+  simulate: [
+    'json',
+    'at',
+    'scenario',
+    'duration',
+    'duty',
+    'release',
+    'prebias',
+    'resistance',
+    'csv',
+    'no-waveforms',
+    'seed',
+  ],
   compare: ['json', 'at'],
   parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'check'],
   schema: ['json'],
@@ -70,6 +88,15 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         import: { type: 'string' },
         export: { type: 'string' },
         check: { type: 'string' },
+        scenario: { type: 'string' },
+        duration: { type: 'string' },
+        duty: { type: 'string' },
+        release: { type: 'boolean' },
+        prebias: { type: 'string' },
+        resistance: { type: 'string' },
+        csv: { type: 'boolean' },
+        'no-waveforms': { type: 'boolean' },
+        seed: { type: 'string' },
         help: { type: 'boolean', short: 'h' },
       },
     });
@@ -93,8 +120,8 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(await console.bench());
     return 0;
   }
-  if (command !== 'solve' && command !== 'compare' && command !== 'parts')
-    return refuse(`"${command}" is not a command: expected solve, compare, parts, schema or bench`);
+  if (command !== 'solve' && command !== 'simulate' && command !== 'compare' && command !== 'parts')
+    return refuse(`"${command}" is not a command: expected solve, simulate, compare, parts, schema or bench`);
   const readAt = async (name: string): Promise<string> => {
     const text = await textAt(console, name);
     if (typeof text !== 'string') throw new Refusal(`${name}: ${text.why}`);
@@ -138,14 +165,36 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(values.json ? `${JSON.stringify(comparisonOf(compared), null, 2)}\n` : describeComparison(compared));
     return 0;
   }
-  if (file === undefined) return refuse('solve needs a FILE, or - for standard input');
-  if (more.length > 0) return refuse(`solve takes one FILE; "${more[0]!}" is one too many`);
+  if (file === undefined) return refuse(`${command} needs a FILE, or - for standard input`);
+  if (more.length > 0) return refuse(`${command} takes one FILE; "${more[0]!}" is one too many`);
 
   const at = values.at === undefined ? undefined : parseAt(values.at);
   if (at && 'message' in at) return refuse(`--at: ${at.message}`);
   const read = await readFileAt(console, file);
   if (typeof read === 'string') return refuse(read);
   if (!read.ok) return refuseFaults(console, file, read.faults);
+  if (command === 'simulate') {
+    const { scenario, duration, duty, prebias, resistance, release, csv, json } = values;
+    try {
+      console.out(
+        simulateCommand(read.design, {
+          scenario,
+          at,
+          duration,
+          duty,
+          prebias,
+          resistance,
+          release: release === true,
+          waveforms: values['no-waveforms'] !== true,
+          csv: csv === true,
+          json: json === true,
+        }),
+      );
+      return 0;
+    } catch (error) {
+      return refused(error);
+    }
+  }
   const options = { at, remarks: read.remarks };
   let result: Result;
   try {

@@ -103,3 +103,12 @@ export { lossQuantity, TEMPERATURE_OF } from './stage/quantities/losses.ts';
 export { laddersOf, type Ladder } from './stage/operating/ladder.ts';
 export { rankPairs, type Counted, type Drive } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';
+export {
+  SCENARIOS,
+  simulate,
+  type Excursion,
+  type Scenario,
+  type SimulateOptions,
+  type Simulation,
+} from './simulation/simulate.ts';
+export { SimulationError } from './simulation/engine.ts';

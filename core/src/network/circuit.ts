@@ -113,6 +113,8 @@ export interface Circuit {
   cells: Cells;
   outputBranches: readonly Branch[];
   load: Load;
+  /** whether the load's own settling against inductive branches is followed; judged by its conductance when absent */
+  followsLoad?: boolean | undefined;
   source?: SourceImpedance | undefined;
   filter?: FilterSection | undefined;
 }

@@ -47,7 +47,7 @@ const AT_ONCE = 2e-3;
  * is followed: within (their inductance × the conductance), against the branches' own natural times and what their own
  * resistances damp, or against the period where there is only one and nothing rings.
  */
-function answersSlowly(branches: readonly Branch[], conductance: number, period: number): boolean {
+export function answersSlowly(branches: readonly Branch[], conductance: number, period: number): boolean {
   const inductance = 1 / branches.reduce((sum, branch) => sum + 1 / branch.inductance, 0);
   const shortest =
     branches.length === 1
@@ -63,11 +63,13 @@ function numberBank(
   first: number,
   conductance: number,
   period: number,
+  followsLoad: boolean | undefined,
 ): { bank: Bank; next: number } {
   const branches = mergeBranches(given);
   const inductive = branches.every((branch) => branch.inductance > 0);
   // a load that answers slowly takes its part of the currents: then none of them follows from the others
-  const dependent = inductive && !answersSlowly(branches, conductance, period) ? 0 : -1;
+  const follows = followsLoad ?? answersSlowly(branches, conductance, period);
+  const dependent = inductive && !(follows && conductance > 0) ? 0 : -1;
   const bank: Bank = {
     branches,
     voltageState: [],
@@ -131,12 +133,18 @@ export class Network {
     this.circuit = circuit;
     const { conductance } = circuit.load;
     const { period } = circuit;
-    const output = numberBank(circuit.outputBranches, circuit.phases, circuit.filter ? 0 : conductance, period);
+    const output = numberBank(
+      circuit.outputBranches,
+      circuit.phases,
+      circuit.filter ? 0 : conductance,
+      period,
+      circuit.followsLoad,
+    );
     this.output = output.bank;
     let { next } = output;
     if (circuit.filter) {
       this.filterCurrent = next++;
-      const numbered = numberBank(circuit.filter.branches, next, conductance, period);
+      const numbered = numberBank(circuit.filter.branches, next, conductance, period, circuit.followsLoad);
       this.filter = numbered.bank;
       next = numbered.next;
     }
@@ -147,7 +155,7 @@ export class Network {
         resistance,
         inductance: 0,
       }));
-      const numbered = numberBank(flat, next, 0, period);
+      const numbered = numberBank(flat, next, 0, period, false);
       this.input = numbered.bank;
       next = numbered.next;
     }

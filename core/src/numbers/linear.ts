@@ -143,6 +143,32 @@ export function scaledNorm(n: number, a: Vector, scale: Vector): number {
 }
 
 /** Terms of the exponential's series after which the rest is below rounding, for a scaled step of at most 1. */
+/** How far a state's unit may move from its natural one: beyond it its own rounding would show. */
+const MOST_BALANCE = 1e3;
+const SWEEPS = 8;
+
+/**
+ * Units of the states in which what drives a state and what it drives weigh alike (Osborne, 1960; recalled from memory):
+ * the norm then comes near the fastest eigenvalue, where one part of a system drives another and not the other way.
+ */
+export function balanced(n: number, a: Vector, scale: Vector): Vector {
+  const own = scale.slice();
+  for (let sweep = 0; sweep < SWEEPS; sweep += 1) {
+    for (let i = 0; i < n; i += 1) {
+      let [row, column] = [0, 0];
+      for (let k = 0; k < n; k += 1) {
+        if (k === i) continue;
+        row += (Math.abs(a[i * n + k]!) * own[k]!) / own[i]!;
+        column += (Math.abs(a[k * n + i]!) * own[i]!) / own[k]!;
+      }
+      if (row === 0) continue;
+      const by = column === 0 ? MOST_BALANCE : Math.sqrt(row / column);
+      own[i] = Math.min(scale[i]! * MOST_BALANCE, Math.max(scale[i]! / MOST_BALANCE, own[i]! * by));
+    }
+  }
+  return own;
+}
+
 export function termsFor(size: number): number {
   let term = size;
   let count = 2;

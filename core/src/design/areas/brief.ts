@@ -21,6 +21,11 @@ export const briefSchema = object({
     settlingTime: positive('s').optional(),
     settlingBand: fraction('fraction of the output voltage').optional(),
   }).optional(),
+  lineStep: object({
+    from: positive('V'),
+    to: positive('V'),
+    slewRate: positive('V/s').optional(),
+  }).optional(),
   load: choice(
     ['resistive', 'constant-current', 'constant-power'],
     'what the load does when the output moves; constant power counts as constant current at an operating point',

@@ -1,11 +1,18 @@
 import { z } from 'zod';
-import { positive, nonNegative, fraction, choice, name, object } from './fields.ts';
+import { positive, nonNegative, number, fraction, choice, name, object } from './fields.ts';
+
+const coefficients = (description: string) =>
+  z
+    .array(number('coefficient'), { error: 'expected a list of coefficients' })
+    .min(1, { error: 'expected at least one coefficient' })
+    .max(16, { error: 'expected at most 16 coefficients' })
+    .meta({ description });
 
 /** Decisions about the controller and its compensation. */
 export const controlShape = {
   control: object({
     method: choice(
-      ['voltage-mode', 'voltage-mode-feedforward', 'peak-current-mode', 'constant-on-time'],
+      ['voltage-mode', 'voltage-mode-feedforward', 'peak-current-mode', 'constant-on-time', 'digital'],
       'control method',
     ).optional(),
     referenceVoltage: positive('V').optional(),
@@ -22,6 +29,31 @@ export const controlShape = {
     driverPullUpResistance: nonNegative('Ω').optional(),
     driverPullDownResistance: nonNegative('Ω').optional(),
     quiescentCurrent: nonNegative('A, drawn from the input').optional(),
+    onTime: positive('constant on-time, s; the brief’s output over input and frequency when absent').optional(),
+    rippleInjection: object({
+      resistor: positive('from the switch node to a node x, Ω'),
+      capacitor: positive('from x to the output, F'),
+      coupling: positive('from x to the tap of the divider, F'),
+    }).optional(),
+    digital: object({
+      numerator: coefficients('b0, b1, … of the difference equation'),
+      denominator: coefficients('1, a1, … of the difference equation').refine((list) => list[0] === 1, {
+        error: 'expected 1 as the first',
+      }),
+      sampleDelay: nonNegative('periods from the sample to the clock, 0 to 1')
+        .refine((value) => value <= 1, { error: 'expected at most 1' })
+        .default(1),
+      dutyResolution: positive('steps of the duty in a period').optional(),
+      converterStep: positive('V of the output').optional(),
+    }).optional(),
+    currentLimit: positive('of one phase’s inductor, A').optional(),
+    hiccup: object({
+      pulses: positive('limited periods in a row'),
+      offTime: positive('s'),
+    }).optional(),
+    softStart: nonNegative('s in which the reference rises').optional(),
+    startIntoBias: z.boolean({ error: 'expected true or false' }).optional(),
+    overVoltage: positive('of the output, above which control switches stay off; 1.15 when absent').optional(),
     partId: name(120).optional(),
   }).optional(),
   compensator: object({
@@ -35,5 +67,10 @@ export const controlShape = {
     shuntCapacitor: positive('F').optional(),
     inputResistor: nonNegative('Ω').optional(),
     inputCapacitor: positive('F').optional(),
+    gainBandwidth: positive('Hz; an ideal amplifier when absent').optional(),
+    openLoopGain: positive('V/V').optional(),
+    outputMinimum: number('V').optional(),
+    outputMaximum: number('V').optional(),
+    outputCurrentLimit: positive('of a transconductance amplifier, A').optional(),
   }).optional(),
 };

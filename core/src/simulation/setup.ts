@@ -1,0 +1,196 @@
+import type { Corner } from '../design/corner.ts';
+import type { Brief, Design } from '../design/schema.ts';
+import { answersSlowly } from '../network/network.ts';
+import { effective } from '../stage/operating/heat.ts';
+import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
+import { branchOf, conditionsAt, couplingOf, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { topologyModel } from '../topology/index.ts';
+import { amplifierOf, type CompensatorParts } from './amplifier.ts';
+import type { ControlLaw, Segment, Setup } from './engine.ts';
+import { SimulationError } from './engine.ts';
+
+/** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
+const OVER_VOLTAGE = 1.15;
+
+/** Everything a run needs of a design at one corner, and the operating point it starts from. */
+export interface Ready {
+  setup: Setup;
+  solved: SolvedPoint;
+  decisions: CompleteDecisions;
+  /** V, where the control voltage stands in the steady state */
+  controlVoltage: (duty: number, current: { peak: number; average: number }) => number;
+  /** what was taken where the design says nothing */
+  assumed: string[];
+}
+
+/** S of a load that draws a current at the brief's output. */
+export function conductanceOf(brief: Brief, decisions: CompleteDecisions, current: number): number {
+  const resistive = brief.load === 'resistive';
+  return ((resistive ? current : 0) + (decisions.preload ?? 0)) / brief.outputVoltage;
+}
+
+/** A of a load that draws a current whatever the output does. */
+export function drawnBy(brief: Brief, current: number): number {
+  return brief.load === 'resistive' ? 0 : current;
+}
+
+/**
+ * @param duty open loop where given: no controller
+ * @throws SimulationError where the stage cannot be simulated, or has no steady state
+ */
+export function ready(
+  { brief }: Design,
+  given: CompleteDecisions,
+  corner: Corner,
+  segments: readonly Segment[],
+  duty?: number,
+): Ready {
+  const model = topologyModel(given.topology);
+  if (model.switches === 4)
+    throw new SimulationError(
+      'A four-switch stage cannot be simulated yet: its controller’s law over both legs is not known here.',
+    );
+  if (given.conduction === 'critical') throw new SimulationError('Critical conduction cannot be simulated yet.');
+  const solved = solveCorner(model, brief, given, corner);
+  const decisions = effective(given, solved.point?.temperatures ?? {});
+  const operation = model.operations(conditionsAt(brief, decisions, corner))[0]!;
+  const { outputFilter, control, rectifier } = decisions;
+  const { sourceResistance = 0, sourceInductance = 0 } = brief;
+  const coupling = couplingOf(decisions);
+  const period = 1 / decisions.switchingFrequency;
+  const outputBranches = decisions.outputCapacitors.map(branchOf);
+  const conductances = segments.map(({ conductance }) => conductance);
+  const least = Math.min(...conductances);
+  const slow = answersSlowly(outputBranches, Math.max(...conductances), period);
+  const law = lawOf(brief, decisions, corner, duty);
+  const { compensator, assumed } = compensatorOf(brief, decisions, law);
+  const needsAmplifier = duty === undefined && law.method !== 'constant-on-time' && law.method !== 'digital';
+  const divider = decisions.compensator;
+  const { dividerTop, dividerBottom } = divider ?? {};
+  const tapRatio =
+    dividerTop !== undefined && dividerBottom !== undefined
+      ? dividerBottom / (dividerTop + dividerBottom)
+      : control.referenceVoltage / brief.outputVoltage;
+  const top = dividerTop ?? 10e3;
+  const diode = rectifier.kind === 'diode';
+  const setup: Setup = {
+    circuit: (conductance) => ({
+      phases: decisions.phases,
+      period,
+      inputVoltage: corner.inputVoltage,
+      inductance: decisions.inductor.inductance,
+      windingResistance: decisions.inductor.resistance,
+      coupling,
+      cells: operation.cells,
+      outputBranches,
+      load: { conductance, current: 0 },
+      followsLoad: slow && least > 0,
+      source:
+        sourceResistance > 0 || sourceInductance > 0
+          ? {
+              resistance: sourceResistance,
+              inductance: sourceInductance,
+              branches: decisions.inputCapacitors.map(branchOf),
+            }
+          : undefined,
+      filter: outputFilter && {
+        inductance: outputFilter.inductance,
+        resistance: outputFilter.resistance,
+        branches: outputFilter.capacitors.map(branchOf),
+      },
+    }),
+    node: model.switchNodes[0]!,
+    phases: decisions.phases,
+    period,
+    target: brief.outputVoltage,
+    law,
+    amplifier: needsAmplifier ? amplifierOf(compensator, period) : undefined,
+    injection:
+      law.method === 'constant-on-time' && control.rippleInjection
+        ? {
+            ...control.rippleInjection,
+            top,
+            bottom: dividerBottom === undefined ? tapRatio / (top * (1 - tapRatio)) : 1 / dividerBottom,
+          }
+        : undefined,
+    tapRatio,
+    deadTime: diode ? 0 : control.deadTime,
+    diode,
+    emulates: !diode && rectifies(decisions),
+    segments,
+  };
+  const controlVoltage: Ready['controlVoltage'] = (at, { peak }) => {
+    if (law.method === 'voltage-mode') return at * law.rampAmplitude;
+    if (law.method === 'voltage-mode-feedforward') return at * law.rampGain * corner.inputVoltage;
+    return peak * law.currentSenseGain + law.slopeCompensation * at * period;
+  };
+  return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
+}
+
+function lawOf(brief: Brief, decisions: CompleteDecisions, corner: Corner, duty: number | undefined): ControlLaw {
+  const { control, switchingFrequency } = decisions;
+  const free = { minimumOnTime: 0, minimumOffTime: 0, maximumDuty: 1 };
+  if (duty === undefined && control.method === 'digital' && !control.digital)
+    throw new SimulationError(
+      'decisions.control.digital: absent, expected the numerator and denominator of the digital controller.',
+    );
+  return {
+    method: duty === undefined ? control.method : 'open-loop',
+    duty: duty ?? 0,
+    reference: control.referenceVoltage,
+    rampAmplitude: control.rampAmplitude ?? 1,
+    rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,
+    currentSenseGain: control.currentSenseGain ?? 0.05,
+    slopeCompensation: control.slopeCompensation ?? 0,
+    ...(duty === undefined
+      ? {
+          minimumOnTime: control.method === 'digital' ? 0 : control.minimumOnTime,
+          minimumOffTime: control.minimumOffTime,
+          maximumDuty: control.maximumDuty,
+        }
+      : free),
+    onTime: control.onTime ?? brief.outputVoltage / (corner.inputVoltage * switchingFrequency),
+    digital: duty === undefined ? control.digital : undefined,
+    currentLimit: duty === undefined ? (control.currentLimit ?? Infinity) : Infinity,
+    hiccup: control.hiccup,
+    softStart: control.softStart ?? 0,
+    startIntoBias: control.startIntoBias ?? true,
+    overVoltage: duty === undefined ? (control.overVoltage ?? OVER_VOLTAGE) * brief.outputVoltage : Infinity,
+  };
+}
+
+/** Crossover of the integrator that is taken where the design has no compensator, over the output filter's resonance. Our own starting point. */
+const SLOW = 0.1;
+
+/**
+ * The compensator, or a conservative one where the design has none: an integrator that crosses over at a tenth of the
+ * output filter's resonance, where no stage turns its phase yet.
+ */
+function compensatorOf(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  law: ControlLaw,
+): { compensator: CompensatorParts; assumed: string[] } {
+  const given = decisions.compensator;
+  const parts = given && (given.feedbackCapacitor ?? given.feedbackResistor ?? given.shuntCapacitor);
+  const ratio = law.reference / brief.outputVoltage;
+  const dividerTop = given?.dividerTop ?? 10e3;
+  const dividerBottom = given?.dividerBottom ?? (ratio < 1 ? (dividerTop * ratio) / (1 - ratio) : undefined);
+  const divider = { dividerTop, ...(dividerBottom === undefined ? {} : { dividerBottom }) };
+  if (given && parts !== undefined) return { compensator: { ...divider, ...given }, assumed: [] };
+  const capacitance = decisions.outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  const inductance = decisions.inductor.inductance / decisions.phases;
+  const resonance = 1 / (2 * Math.PI * Math.sqrt(inductance * capacitance));
+  const { nominal } = brief.inputVoltage;
+  const gain =
+    law.method === 'peak-current-mode'
+      ? (brief.outputVoltage / brief.outputCurrent.max) * (decisions.phases / law.currentSenseGain)
+      : nominal / (law.method === 'voltage-mode' ? law.rampAmplitude : law.rampGain * nominal);
+  const feedbackCapacitor = gain / (2 * Math.PI * SLOW * resonance * dividerTop);
+  return {
+    compensator: { ...divider, amplifier: 'op-amp', type: 1, feedbackCapacitor },
+    assumed: [
+      'The design has no compensator: an integrator is taken that crosses over at a tenth of the output filter’s resonance. It holds the output slowly.',
+    ],
+  };
+}

@@ -1,0 +1,185 @@
+import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
+import { SimulationError, Simulator, type Snapshot } from './engine.ts';
+import type { Ready } from './setup.ts';
+
+/** A simulator standing at the start of a period of its steady state. */
+export interface Steady {
+  simulator: Simulator;
+  /** whether one period closes on itself; else what repeats over many, if anything does */
+  periodic: boolean;
+  /** s, of one repeat: clock periods, or between pulses of phase 1 */
+  period: number;
+  /** largest magnitude to which a disturbance grows in one period, of the map's derivative; undefined where it was not found */
+  growth: number | undefined;
+}
+
+/** Part of a state's own size by which the map's derivative is tried, and what counts as closed. */
+const TRIAL = 1e-6;
+const CLOSED = 1e-11;
+const ROUNDS = 12;
+/** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
+const SETTLE = 200;
+const MOST_SETTLES = 25;
+/** Growth past which a periodic state that exists is not the one a stage stays in. */
+const UNSTABLE = 1 + 1e-6;
+
+/** Puts a simulator at its steady state: by Newton's method on the map over one period, from the stage's own solution. */
+export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
+  const simulator = new Simulator(setup);
+  const { state, point } = solved;
+  const initial = state?.periodic.intervals[0]?.initial;
+  if (initial && initial.length === simulator.states + 1)
+    for (let k = 0; k < simulator.states; k += 1) simulator.state[k] = initial[k]!;
+  else if (initial) {
+    // another numbering of the same circuit: the load's part may be a state here and not there
+    const at = simulator.state;
+    for (let k = 0; k < setup.phases; k += 1) at[k] = initial[k]!;
+    fillAtRest(simulator, setup.target);
+  } else fillAtRest(simulator, setup.target);
+  simulator.setReference(setup.law.reference);
+  const duty = state?.duty ?? 0;
+  const { digital } = setup.law;
+  if (digital) {
+    const past = digital.denominator.length - 1;
+    for (let k = 0; k < past; k += 1) simulator.memory[k] = duty;
+    simulator.memory[simulator.memory.length - 1] = setup.target;
+  }
+  if (setup.amplifier)
+    simulator.setAmplifier(
+      setup.amplifier.rest(
+        setup.target,
+        setup.law.reference,
+        controlVoltage(duty, point?.inductorCurrent ?? { peak: 0, average: 0 }),
+      ),
+    );
+  else if (setup.injection) {
+    // x stands at the node's average, which is the output's but for the winding's drop
+    const tap = setup.target * setup.tapRatio;
+    simulator.setAmplifier([0, setup.target - tap]);
+  }
+  simulator.begin(state?.periodic.intervals[0]?.configuration.cells ?? []);
+  const start = simulator.snapshot();
+  return close(simulator, start) ?? settled(simulator, start);
+}
+
+function fillAtRest(simulator: Simulator, output: number): void {
+  const { network } = simulator;
+  const rest = network.stateAt(output, 0);
+  for (let k = network.circuit.phases; k < simulator.states; k += 1) simulator.state[k] = rest[k]!;
+}
+
+/** One period from a start; where a pulse of phase 1 ends it, until that. */
+function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; length: number } {
+  const { setup } = simulator;
+  simulator.restore(from);
+  const begin = simulator.time;
+  if (setup.law.method === 'constant-on-time') {
+    simulator.run(begin + 100 * setup.period, undefined, true);
+    if (simulator.time >= begin + 100 * setup.period)
+      throw new SimulationError('No pulse comes within a hundred periods.');
+  } else simulator.run(begin + setup.period);
+  const length = simulator.time - begin;
+  simulator.rebase(length);
+  return { end: simulator.snapshot(), length };
+}
+
+/** The numbers of a snapshot that a period carries on: states, and a digital controller's memory. */
+function vectorOf(simulator: Simulator, { state, memory }: Snapshot): Vector {
+  const own = state.slice(0, simulator.states);
+  return [...own, ...state.slice(simulator.firstOwn, state.length - 1), ...memory];
+}
+
+function withVector(simulator: Simulator, from: Snapshot, vector: Vector): Snapshot {
+  const state = from.state.slice();
+  for (let k = 0; k < simulator.states; k += 1) state[k] = vector[k]!;
+  const own = state.length - 1 - simulator.firstOwn;
+  for (let k = 0; k < own; k += 1) state[simulator.firstOwn + k] = vector[simulator.states + k]!;
+  const memory = vector.slice(simulator.states + own);
+  return { ...from, state, memory };
+}
+
+function close(simulator: Simulator, start: Snapshot): Steady | undefined {
+  const { setup } = simulator;
+  const current = Math.max(1e-3, setup.target / 100, ...start.state.slice(0, setup.phases).map(Math.abs));
+  const scaleAt = (k: number): number => (k < setup.phases ? current : setup.target);
+  let from = start;
+  try {
+    for (let round = 0; round < ROUNDS; round += 1) {
+      const at = vectorOf(simulator, from);
+      const { end, length } = oncePeriod(simulator, from);
+      const reached = vectorOf(simulator, end);
+      const n = at.length;
+      const miss = reached.map((value, k) => value - at[k]!);
+      const worst = miss.reduce((most, value, k) => Math.max(most, Math.abs(value) / scaleAt(k)), 0);
+      const discrete = { ...end, state: from.state, memory: from.memory };
+      const derivative = zeros(n * n);
+      for (let k = 0; k < n; k += 1) {
+        const by = TRIAL * scaleAt(k);
+        const moved = at.slice();
+        moved[k]! += by;
+        const there = vectorOf(simulator, oncePeriod(simulator, withVector(simulator, from, moved)).end);
+        for (let i = 0; i < n; i += 1) derivative[i * n + k] = (there[i]! - reached[i]!) / by;
+      }
+      if (worst < CLOSED * 100) {
+        const growth = growthOf(n, derivative);
+        if (growth > UNSTABLE) return undefined;
+        simulator.restore(from);
+        return { simulator, periodic: true, period: length, growth };
+      }
+      const left = derivative.map((value, at) => (at % (n + 1) === 0 ? 1 : 0) - value);
+      const step = solveLinear(n, left, miss);
+      if (!step || !step.every(Number.isFinite)) return undefined;
+      from = withVector(
+        simulator,
+        { ...discrete },
+        at.map((value, k) => value + step[k]!),
+      );
+    }
+  } catch (error) {
+    if (!(error instanceof SimulationError)) throw error;
+  }
+  return undefined;
+}
+
+/** The size to which the map's powers grow, a step: its largest eigenvalue's magnitude. */
+function growthOf(n: number, derivative: Vector): number {
+  let power = derivative.slice();
+  let log = 0;
+  let times = 1;
+  const SQUARINGS = 9;
+  for (let k = 0; k < SQUARINGS; k += 1) {
+    const next = zeros(n * n);
+    for (let i = 0; i < n; i += 1)
+      for (let j = 0; j < n; j += 1) {
+        let sum = 0;
+        for (let m = 0; m < n; m += 1) sum += power[i * n + m]! * power[m * n + j]!;
+        next[i * n + j] = sum;
+      }
+    const size = Math.max(1e-300, ...next.map(Math.abs));
+    power = next.map((value) => value / size);
+    log = 2 * log + Math.log(size);
+    times *= 2;
+  }
+  return Math.exp(log / times);
+}
+
+/** Where no period closes stably: run until one does, or as long as one may. */
+function settled(simulator: Simulator, start: Snapshot): Steady {
+  const { setup } = simulator;
+  simulator.restore(start);
+  for (let times = 0; times < MOST_SETTLES; times += 1) {
+    for (let k = 0; k < SETTLE; k += 1) {
+      const begin = simulator.time;
+      if (setup.law.method === 'constant-on-time') simulator.run(begin + 100 * setup.period, undefined, true);
+      else simulator.run(begin + setup.period);
+      simulator.rebase(simulator.time - begin);
+    }
+    if (times === 2 || times === 8) {
+      const here = simulator.snapshot();
+      const closed = close(simulator, here);
+      if (closed) return closed;
+      simulator.restore(here);
+    }
+  }
+  return { simulator, periodic: false, period: setup.period, growth: undefined };
+}
