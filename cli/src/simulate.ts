@@ -44,7 +44,7 @@ export function simulateCommand(design: Design, call: SimulateCall): string {
     scenario,
     at: call.at,
     duration: quantity('duration', call.duration, 's'),
-    duty: call.duty === undefined ? undefined : quantity('duty', call.duty, '%'),
+    duty: quantity('duty', call.duty, call.duty?.includes('%') ? '%' : ''),
     release: call.release,
     prebias: quantity('prebias', call.prebias, 'V'),
     resistance: quantity('resistance', call.resistance, 'Ω'),

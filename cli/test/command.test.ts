@@ -225,3 +225,55 @@ describe('parts', () => {
     expect(error).toContain(words);
   });
 });
+
+describe('simulate', () => {
+  const design = JSON.stringify({
+    ...(JSON.parse(text) as object),
+    brief: {
+      inputVoltage: { min: 18, nominal: 24, max: 32 },
+      outputVoltage: 3.3,
+      outputCurrent: { min: 0.3, max: 6 },
+      loadStep: { from: 1.5, to: 4.5, slewRate: 1e6 },
+    },
+  });
+  const files = { 'a.json': design };
+  test('one JSON document, with the names of the format; without waveforms where none are wanted', async () => {
+    const call = ['simulate', 'a.json', '--scenario', 'load-step', '--duration', '100u', '--json'];
+    const full = await inProcess(call, files);
+    expect(full).toMatchObject({ status: 0, error: '' });
+    const run = JSON.parse(full.out) as {
+      scenario: string;
+      duration: number;
+      cycles: number;
+      measurements: Record<string, unknown>;
+      waveforms: { time: number[]; outputVoltage: number[]; inductorCurrent: number[][] };
+    };
+    expect(run).toMatchObject({ scenario: 'load-step', duration: 1e-4, cycles: 40 });
+    expect(Object.keys(run.measurements)).toEqual(
+      expect.arrayContaining(['outputVoltage', 'inductorCurrent', 'undershoot', 'overshoot', 'settlingTime']),
+    );
+    expect(run.waveforms.inductorCurrent[0]).toHaveLength(run.waveforms.time.length);
+    const bare = await inProcess([...call, '--no-waveforms'], files);
+    expect(bare.out).not.toContain('waveforms');
+    const csv = await inProcess([...call.slice(0, -1), '--csv'], files);
+    expect(csv.out.split('\r\n')[0]).toBe(
+      'time (s),outputVoltage (V),inductorCurrent1 (A),switchNode1 (V),inputCurrent (A),controlVoltage (V)',
+    );
+  });
+  test('what cannot be run is said with its place, exit status 2, nothing on standard output', async () => {
+    for (const [options, words] of [
+      [[], '--scenario: absent, expected one of steady-state'],
+      [['--scenario', 'dance'], '"dance" is not known'],
+      [['--scenario', 'open-loop'], 'duty: expected a part of the period'],
+      [['--scenario', 'line-step'], 'brief.lineStep: absent'],
+      [['--scenario', 'load-step', '--duration', '-1'], 'duration'],
+      [['--scenario', 'steady-state', '--place', 'inductor'], 'simulate takes no --place'],
+    ] as const) {
+      const found = await inProcess(['simulate', 'a.json', ...options], files);
+      expect(found).toMatchObject({ status: 2, out: '' });
+      expect(found.error).toContain(words);
+    }
+    const open = await inProcess(['simulate', 'a.json', '--scenario', 'open-loop', '--duty', '0.15'], files);
+    expect(open.out).toMatch(/Output {11}3\.[3-7]/u);
+  });
+});

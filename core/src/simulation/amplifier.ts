@@ -270,7 +270,7 @@ function transconductance(given: CompensatorParts, period: number): Amplifier {
     const events: ModeEvent[] = [];
     const where = end === undefined ? '' : mode.endsWith('high') ? 'high' : 'low';
     const way = (now: 'source' | 'sink' | ''): AmplifierMode =>
-      (now === '' ? where || 'linear' : where === '' ? now : `${now}-${where}`);
+      now === '' ? where || 'linear' : where === '' ? now : `${now}-${where}`;
     const shifted = (row: Vector, sign: 1 | -1, by: number): Vector => {
       const moved = row.map((value) => sign * value);
       moved[one]! += by;

@@ -111,6 +111,8 @@ export interface Piece {
   length: number;
   series: readonly Vector[];
   terms: number;
+  /** of a stiff piece, the state's integral over it */
+  integral?: Vector | undefined;
   start: Vector;
   end: Vector;
   mode: Mode;
@@ -378,7 +380,7 @@ export class Simulator {
       for (let drive = 0; drive < 3; drive += 1)
         mode.motion.matrix[(this.states + drive) * this.size + this.size - 1] = slopes[drive]!;
       mode.slopes = [...slopes];
-      delete mode.motion.halves;
+      delete mode.motion.maps;
     }
     return mode;
   }
@@ -624,13 +626,14 @@ export class Simulator {
       for (let i = 0; i < size; i += 1) start[i] = this.state[i]!;
       const { which, after } =
         length > 0
-          ? this.stretcher.follow(mode.motion, this.state, length, watches, (begin, piece, terms, end) => {
+          ? this.stretcher.follow(mode.motion, this.state, length, watches, (begin, piece, terms, end, integral) => {
               if (recorder && piece > 0)
                 recorder.piece({
                   from: from + begin,
                   length: piece,
                   series: this.stretcher.series,
                   terms,
+                  integral,
                   start,
                   end,
                   mode,

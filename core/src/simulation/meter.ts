@@ -22,7 +22,7 @@ class Gauge {
   private readonly values: number[] = [];
 
   /** @param row over the state; or the number of one state */
-  add(row: Vector | number, { length, series, terms, start, end }: Piece): void {
+  add(row: Vector | number, { length, series, terms, start, end, integral }: Piece): void {
     const of = (at: Vector): number => (typeof row === 'number' ? at[row]! : dot(row.length, row, at));
     const first = of(start);
     const last = of(end);
@@ -30,7 +30,7 @@ class Gauge {
     this.see(first);
     this.see(last);
     if (terms === 0) {
-      this.sum += (length * (first + last)) / 2;
+      this.sum += integral ? of(integral) : (length * (first + last)) / 2;
       this.square += (length * (first * first + first * last + last * last)) / 3;
       return;
     }
@@ -141,8 +141,10 @@ export class Meter implements Recorder {
     this.put(from + length, end, mode);
   }
 
-  private put(time: number, state: Vector, mode: Mode): void {
+  private put(moment: number, state: Vector, mode: Mode): void {
     const waves = this.waveforms!;
+    // a piece's end is the next one's start but for rounding
+    const time = Math.max(moment, waves.time[waves.time.length - 1] ?? -Infinity);
     const n = state.length;
     const last = waves.time.length - 1;
     const volts = dot(n, mode.load, state);

@@ -61,7 +61,8 @@ export function ready(
   const outputBranches = decisions.outputCapacitors.map(branchOf);
   const conductances = segments.map(({ conductance }) => conductance);
   const least = Math.min(...conductances);
-  const slow = answersSlowly(outputBranches, Math.max(...conductances), period);
+  // one numbering of the states has to serve every load of the run: the load's settling is followed where each is slow
+  const slow = answersSlowly(outputBranches, least, period);
   const law = lawOf(brief, decisions, corner, duty);
   const { compensator, assumed } = compensatorOf(brief, decisions, law);
   const needsAmplifier = duty === undefined && law.method !== 'constant-on-time' && law.method !== 'digital';

@@ -242,7 +242,7 @@ function transient(
 }
 
 /** The load from one current to another at a slew rate (A/s; at once where there is none), from a moment on. */
-function ramp(run: Run, from: number, to: number, slewRate: number | undefined, at: number): Segment[] {
+export function ramp(run: Run, from: number, to: number, slewRate: number | undefined, at: number): Segment[] {
   const { design, decisions, corner } = run;
   const { brief } = design;
   const end: Segment = { ...standing(run, { ...corner, outputCurrent: to }) };

@@ -19,7 +19,7 @@ const CLOSED = 1e-11;
 const ROUNDS = 12;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
 const SETTLE = 200;
-const MOST_SETTLES = 25;
+const MOST_SETTLES = 10;
 /** Growth past which a periodic state that exists is not the one a stage stays in. */
 const UNSTABLE = 1 + 1e-6;
 

@@ -1,4 +1,4 @@
-import { transition, zeros, type Vector } from '../numbers/linear.ts';
+import { propagate, transition, zeros, type Vector } from '../numbers/linear.ts';
 
 /*
  * A linear flow followed from a state by its Taylor series, in pieces short enough that the series reaches rounding, and
@@ -11,8 +11,8 @@ export interface Motion {
   matrix: Vector;
   /** norm of the matrix with states in their natural units, 1/s */
   norm: number;
-  /** exponentials of the matrix over a stiff piece and its halves; made as they are needed */
-  halves?: { piece: number; maps: Vector[] };
+  /** exponentials of the matrix over powers of two of a second, and their integrals; made as they are needed */
+  maps?: Map<number, { phi: Vector; psi: Vector }>;
 }
 
 /** A quantity over a stretch: a row over the state, plus a polynomial in the time since the stretch began. */
@@ -54,7 +54,7 @@ export class Stretcher {
     state: Vector,
     length: number,
     watches: readonly Watch[],
-    piece: (begin: number, length: number, terms: number, end: Vector) => void,
+    piece: (begin: number, length: number, terms: number, end: Vector, integral?: Vector) => void,
   ): { which: number; after: number } {
     const pieces = Math.ceil((motion.norm * length) / REACH);
     if (pieces > MOST_PIECES) return this.followStiff(motion, state, length, watches, piece);
@@ -140,7 +140,7 @@ export class Stretcher {
     }
     if (starts) {
       if (p[0]! > tolerance) return 0;
-      if (p[0]! >= -tolerance && p[1]! > 0) return 0;
+      if (p[0]! >= 0 && p[1]! > 0) return 0;
     }
     const at = (time: number): number => {
       let value = p[count - 1]!;
@@ -176,16 +176,23 @@ export class Stretcher {
     state: Vector,
     length: number,
     watches: readonly Watch[],
-    piece: (begin: number, length: number, terms: number, end: Vector) => void,
+    piece: (begin: number, length: number, terms: number, end: Vector, integral?: Vector) => void,
   ): { which: number; after: number } {
     const { size } = this;
     const span = length / STIFF_PIECES;
-    let { halves } = motion;
-    // pieces of one length share their maps; a stretch of another length takes the next shorter power of two
-    const ideal = 2 ** Math.floor(Math.log2(span));
-    if (halves?.piece !== ideal) halves = motion.halves = { piece: ideal, maps: [] };
-    const { maps } = halves;
-    const mapOf = (k: number): Vector => (maps[k] ??= transition(size, motion.matrix, ideal / 2 ** k, motion.norm));
+    // lengths are powers of two, so that stretches of every length share their maps
+    const exponent = Math.floor(Math.log2(span));
+    const ideal = 2 ** exponent;
+    const maps = (motion.maps ??= new Map());
+    const mapOf = (k: number): { phi: Vector; psi: Vector } => {
+      let map = maps.get(exponent - k);
+      if (!map) {
+        map = propagate(size, motion.matrix, ideal / 2 ** k, motion.norm);
+        maps.set(exponent - k, map);
+      }
+      return map;
+    };
+    const sum = zeros(size);
     const next = zeros(size);
     const valueOf = ({ row, drift }: Watch, at: Vector, time: number): number => {
       let sum = drift ? drift[0] + time * (drift[1] + time * drift[2]) : 0;
@@ -206,13 +213,14 @@ export class Stretcher {
       const step = Math.min(ideal, length - begin);
       if (step < 1e-15 * length) break;
       const whole = step >= ideal * (1 - 1e-12);
-      apply(whole ? mapOf(0) : transition(size, motion.matrix, step, motion.norm), state, next);
+      apply(whole ? mapOf(0).phi : transition(size, motion.matrix, step, motion.norm), state, next);
       const crossed = watches.findIndex(
         (watch) => valueOf(watch, next, begin + step) > 0 && valueOf(watch, state, begin) <= watch.tolerance,
       );
       if (crossed < 0) {
+        if (whole) apply(mapOf(0).psi, state, sum);
         for (let i = 0; i < size; i += 1) state[i] = next[i]!;
-        piece(begin, step, 0, state);
+        piece(begin, step, 0, state, whole ? sum : undefined);
         begin += step;
         continue;
       }
@@ -222,7 +230,7 @@ export class Stretcher {
       for (let k = 1; k < 52; k += 1) {
         const half = ideal / 2 ** k;
         if (done + half > step) continue;
-        apply(mapOf(k), state, next);
+        apply(mapOf(k).phi, state, next);
         const found = watches.findIndex((watch) => valueOf(watch, next, begin + done + half) > 0);
         if (found >= 0) {
           which = found;

@@ -1,0 +1,384 @@
+"""One phase of a closed-loop stage from rest, integrated by SciPy's DOP853 from switching to switching.
+
+Written anew from the file format's conventions; shares nothing with the core. Reads a JSON object on standard input, see
+simulate_ode.test.ts; prints the states at the end, extremes and averages of the output, pulses, and the inductor's peak.
+"""
+
+import json
+import math
+import sys
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+g = json.load(sys.stdin)
+T = g["period"]
+L, RL = g["L"], g["RL"]
+banks = g["banks"]
+top = g["topology"]
+law = g["law"]
+amp = g.get("amplifier")
+end = g["duration"]
+diode = g.get("diode")
+dead = g.get("deadTime", 0.0)
+body = 0.8
+
+
+def vin(t):
+    s = g.get("line")
+    if not s or t <= s["at"]:
+        return g["vin"]
+    full = abs(s["to"] - g["vin"]) / s["slew"]
+    return g["vin"] + (s["to"] - g["vin"]) * min(1.0, (t - s["at"]) / full)
+
+
+def conductance(t):
+    s = g.get("step")
+    if not s or t <= s["at"]:
+        return g["iout"] / g["vout"]
+    full = abs(s["to"] - g["iout"]) / s["slew"]
+    return (g["iout"] + (s["to"] - g["iout"]) * min(1.0, (t - s["at"]) / full)) / g["vout"]
+
+
+soft = law.get("softStart", 0.0)
+
+
+def vref(t):
+    return law["reference"] * (min(1.0, t / soft) if soft > 0 else 1.0)
+
+
+def to_output(mode):
+    if mode in ("off", "offdead", "reverse_buck"):
+        return 1.0
+    return 1.0 if top == "buck" and mode != "idle" else 0.0
+
+
+nb = len(banks)
+names = []
+if amp:
+    names = ["c2"] if amp.get("shunt") else []
+    names += ["c1"] + (["ci"] if amp.get("lead") else [])
+    if amp.get("gbw"):
+        names += ["vo"]
+inj = law.get("injection")
+if inj:
+    names = ["cx", "cc"]
+base = 1 + nb
+
+
+def vout(t, y, mode):
+    feed = y[0] * to_output(mode)
+    num = feed + sum(y[1 + j] * b["count"] / b["esr"] for j, b in enumerate(banks))
+    return num / (conductance(t) + sum(b["count"] / b["esr"] for b in banks))
+
+
+def node(t, y, mode):
+    """The switch node of a buck."""
+    if mode == "on":
+        return vin(t) - g["Rc"] * y[0]
+    if mode == "off":
+        return -(g["Rr"] * y[0] + g.get("Vf", 0.0))
+    if mode == "offdead":
+        return -body
+    return vout(t, y, mode)
+
+
+def amplifier(t, y, mode, way):
+    """Control voltage, inverting node (or tap) and slopes of the amplifier's states."""
+    a = dict(zip(names, y[base:]))
+    v = vout(t, y, mode)
+    r = vref(t)
+    Rt, Rb = amp["top"], amp["bottom"]
+    lead = amp.get("lead")
+    slopes = {}
+    if amp["kind"] == "ota":
+        tap = (v / Rt + ((v - a["ci"]) / lead["R"] if lead else 0)) / (
+            1 / Rt + 1 / Rb + (1 / lead["R"] if lead else 0)
+        )
+        i = amp["gm"] * (r - tap)
+        lim = amp.get("ilimit")
+        if lim:
+            i = max(-lim, min(lim, i))
+        vc = a["c2"]
+        held = way in ("high", "low")
+        if held:
+            vc = amp[way]
+        i1 = (vc - a["c1"]) / amp["R2"]
+        slopes["c1"] = i1 / amp["C1"]
+        slopes["c2"] = 0.0 if held else (i - i1) / amp["shunt"]
+        if lead:
+            slopes["ci"] = (v - tap - a["ci"]) / (lead["R"] * lead["C"])
+        return vc, i - i1, [slopes[n] for n in names]
+    stiff = a["vo"] if "vo" in a else (amp[way] if way in ("high", "low") else None)
+    n = r if stiff is None else stiff + a["c2"]
+    i = (v - n) / Rt - n / Rb
+    if lead:
+        i += (v - n - a["ci"]) / lead["R"]
+        slopes["ci"] = (v - n - a["ci"]) / (lead["R"] * lead["C"])
+    i1 = (a["c2"] - a["c1"]) / amp["R2"]
+    slopes["c1"] = i1 / amp["C1"]
+    slopes["c2"] = (i - i1) / amp["shunt"]
+    if "vo" in a:
+        own = 2 * math.pi * amp["gbw"] * (r - n - a["vo"] / amp.get("gain", math.inf))
+        slopes["vo"] = 0.0 if way in ("high", "low") else own
+    vc = n - a["c2"] if stiff is None else stiff
+    return vc, r - n, [slopes[k] for k in names]
+
+
+def injected(t, y, mode):
+    v = vout(t, y, mode)
+    vx = v + y[base]
+    tap = vx - y[base + 1]
+    icc = tap / law["bottom"] - (v - tap) / law["top"]
+    return tap, [((node(t, y, mode) - vx) / inj["R"] - icc) / inj["C"], icc / inj["Cc"]]
+
+
+def slope(t, y, mode, way):
+    v = vout(t, y, mode)
+    i = y[0]
+    if mode == "on":
+        across = vin(t) - (g["Rc"] + RL) * i - (v if top == "buck" else 0.0)
+    elif mode == "off":
+        across = (0.0 if top != "boost" else vin(t)) - v - (g["Rr"] + RL) * i - g.get("Vf", 0.0)
+    elif mode == "offdead":
+        across = (0.0 if top != "boost" else vin(t)) - v - RL * i - body
+    else:
+        across = 0.0
+    d = [across / L]
+    d += [(v - y[1 + j]) / (b["esr"] * b["C"]) for j, b in enumerate(banks)]
+    if amp:
+        d += amplifier(t, y, mode, way)[2]
+    elif inj:
+        d += injected(t, y, mode)[1]
+    return d
+
+
+state = np.zeros(base + len(names))
+for j in range(nb):
+    state[1 + j] = g.get("prebias", 0.0)
+    if top == "boost" and g.get("charged"):
+        state[1 + j] = g["vin"]
+t = 0.0
+mode, way = "idle", "linear"
+blocks = diode or g.get("emulates")
+seen = {"min": math.inf, "max": -math.inf, "peak": 0.0, "area": 0.0}
+pulses = 0
+over = False
+count_from = g.get("from", 0.0)
+
+
+def blocking(t):
+    return blocks or (soft > 0 and t < soft - 1e-18 and law.get("startIntoBias", True))
+
+
+def follow(until, extra):
+    """Integrates to `until` or to the first of the terminal events; returns which, or None."""
+    global t, state, way
+    events = []
+    for f in extra:
+        f.terminal, f.direction = True, 1
+        events.append(f)
+    if until - t < 1e-15:
+        t = until
+        return None
+    own = []
+    if amp and ("high" in amp):
+        if way == "linear":
+            for k, sign in (("high", 1), ("low", -1)):
+                f = lambda tt, y, k=k, sign=sign: sign * (amplifier(tt, y, mode, way)[0] - amp[k])
+                f.terminal, f.direction = True, 1
+                own.append((f, k))
+        else:
+            sign = 1 if way == "high" else -1
+            f = lambda tt, y: -sign * amplifier(tt, y, mode, way)[1]
+            f.terminal, f.direction = True, 1
+            own.append((f, "linear"))
+    found = solve_ivp(
+        lambda tt, y: slope(tt, y, mode, way),
+        (t, until),
+        state,
+        "DOP853",
+        rtol=1e-10,
+        atol=1e-12,
+        max_step=T / 2,
+        events=events + [f for f, _ in own],
+        dense_output=True,
+    )
+    at = np.linspace(t, found.t[-1], 41)
+    ys = found.sol(at)
+    vs = np.array([vout(a, ys[:, k], mode) for k, a in enumerate(at)])
+    if found.t[-1] > count_from:
+        seen["min"] = min(seen["min"], vs.min())
+        seen["max"] = max(seen["max"], vs.max())
+        seen["peak"] = max(seen["peak"], ys[0].max())
+        h = (at[-1] - at[0]) / 40
+        seen["area"] += h / 3 * (vs[0] + vs[-1] + 4 * vs[1:-1:2].sum() + 2 * vs[2:-1:2].sum())
+    t = found.t[-1]
+    state = found.y[:, -1].copy()
+    for k, hits in enumerate(found.t_events):
+        if len(hits):
+            if k < len(events):
+                return k
+            way = own[k - len(events)][1]
+            return "way"
+    t = until
+    return None
+
+
+def rest_until(until, also=()):
+    """The off-time: the rectifier, and rest where the current has come to zero."""
+    global mode
+    while t < until - 1e-16:
+        if mode in ("off", "offdead") and blocking(t) or mode == "offdead":
+            if state[0] <= 0:
+                state[0] = 0.0
+                mode = "idle"
+        if mode == "idle":
+            bias = (vin(t) if top == "boost" else 0.0) - vout(t, state, "idle") - g.get("Vf", 0.0)
+            if bias > 1e-9:
+                mode = "off"
+        tests = list(also)
+        limit = until
+        if soft > 0 and t < soft < until:
+            limit = soft
+        if mode in ("off", "offdead") and (blocking(t) or mode == "offdead"):
+            tests.append(lambda tt, y: -y[0])
+        if mode == "idle":
+            tests.append(lambda tt, y: (vin(tt) if top == "boost" else 0.0) - vout(tt, y, "idle") - g.get("Vf", 0.0) - 1e-9)
+        hit = follow(limit, tests)
+        if hit == "way" or hit is None:
+            if mode == "idle" and not blocking(t) and not over:
+                mode = "off"
+            continue
+        if hit < len(also):
+            return hit
+        if mode in ("off", "offdead"):
+            state[0] = 0.0
+            mode = "idle"
+        else:
+            mode = "off"
+    return None
+
+
+past = []
+errors = []
+sample = vout(0.0, state, "idle")
+
+
+def duty_next():
+    dg = law["digital"]
+    e = g["vout"] - sample
+    if dg.get("converterStep"):
+        e = math.floor(e / dg["converterStep"] + 0.5) * dg["converterStep"]
+    errors.insert(0, e)
+    del errors[len(dg["numerator"]):]
+    u = sum(b * x for b, x in zip(dg["numerator"], errors))
+    u -= sum(a * x for a, x in zip(dg["denominator"][1:], past))
+    u = max(0.0, min(law["maximumDuty"], u))
+    past.insert(0, u)
+    del past[len(dg["denominator"]) - 1:]
+    if dg.get("dutyResolution"):
+        u = math.floor(u * dg["dutyResolution"] + 1e-9) / dg["dutyResolution"]
+    return u
+
+
+def off_now():
+    global mode
+    mode = "offdead" if dead > 0 and not diode else "off"
+
+
+k = 0
+if law["method"] == "constant-on-time":
+    mode = "idle" if blocking(0.0) else "off"
+    last = -math.inf
+    while t < end - 1e-16:
+        fed = lambda tt, y: vref(tt) - (injected(tt, y, mode)[0] if inj else vout(tt, y, mode) * law["ratio"])
+        free = last + law["minimumOffTime"]
+        if t < free:
+            rest_until(min(end, free))
+            continue
+        if fed(t, state) <= 0:
+            rest_until(end, (fed,))
+        if t >= end - 1e-16:
+            break
+        mode = "on"
+        pulses += 1
+        begin = t
+        while t < min(end, begin + law["onTime"]) - 1e-16:
+            follow(min(end, begin + law["onTime"]), [])
+        last = t
+        off_now()
+        mode = "off"
+else:
+    mode = "idle" if blocking(0.0) else "off"
+    while t < end - 1e-12 * T:
+        clock = k * T
+        nxt = (k + 1) * T
+        on_max = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimumOffTime"]))
+        wanted = True
+        if law["method"] in ("voltage-mode", "voltage-mode-feedforward"):
+            wanted = amplifier(t, state, mode, way)[0] > 0
+        if law["method"] == "digital":
+            if law["digital"]["sampleDelay"] == 0:
+                sample = vout(t, state, mode)
+            u = duty_next()
+            on_max = u * T
+            wanted = u > 0
+        if wanted:
+            mode = "on"
+            pulses += 1
+            if law["method"] == "digital" and law["digital"]["sampleDelay"] == 1:
+                sample = vout(t, state, mode)
+            if law["method"] == "voltage-mode":
+                trip = lambda tt, y: law["rampAmplitude"] * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
+            elif law["method"] == "voltage-mode-feedforward":
+                trip = lambda tt, y: law["rampGain"] * vin(tt) * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
+            elif law["method"] == "peak-current-mode":
+                trip = lambda tt, y: law["currentSenseGain"] * y[0] + law["slopeCompensation"] * (tt - clock) - amplifier(tt, y, mode, way)[0]
+            else:
+                trip = None
+            limit = (lambda tt, y: y[0] - law["currentLimit"]) if law.get("currentLimit") else None
+            blind = clock + law["minimumOnTime"]
+            while t < blind - 1e-16 and t < clock + on_max - 1e-16:
+                follow(min(blind, clock + on_max), [])
+            while t < clock + on_max - 1e-16:
+                tests = [f for f in (trip, limit) if f]
+                if any(f(t, state) > 0 for f in tests):
+                    break
+                hit = follow(clock + on_max, tests)
+                if hit is not None and hit != "way":
+                    break
+            off_now()
+        elif law["method"] == "digital" and law["digital"]["sampleDelay"] == 1:
+            sample = vout(t, state, mode)
+        if mode == "on":
+            off_now()
+        if dead > 0 and not diode and wanted:
+            rest_until(min(nxt, t + dead))
+            if mode in ("offdead", "idle"):
+                mode = "off" if not (mode == "idle" and blocking(t)) else mode
+            rest_until(nxt - dead)
+            mode = "offdead" if state[0] > 0 else "idle"
+            rest_until(nxt)
+        else:
+            d = law.get("digital", {}).get("sampleDelay", 0) if law["method"] == "digital" else 0
+            if 0 < d < 1:
+                at = nxt - d * T
+                if t < at:
+                    rest_until(at)
+                    sample = vout(t, state, mode)
+            rest_until(nxt)
+        k += 1
+
+print(
+    json.dumps(
+        {
+            "state": list(map(float, state)),
+            "min": seen["min"],
+            "max": seen["max"],
+            "peak": seen["peak"],
+            "average": seen["area"] / (end - count_from),
+            "pulses": pulses,
+        }
+    )
+)

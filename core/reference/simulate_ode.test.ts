@@ -1,0 +1,324 @@
+import { describe, expect, test } from '@jest/globals';
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import { completeDecisions } from '../src/stage/sizing/complete.ts';
+import { Simulator } from '../src/simulation/engine.ts';
+import { Meter } from '../src/simulation/meter.ts';
+import { ready, conductanceOf } from '../src/simulation/setup.ts';
+import { ramp } from '../src/simulation/simulate.ts';
+import { designWith } from '../src/testing/designs.ts';
+
+// The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.
+// docs/sources.md, N-3.
+const PYTHON = '/usr/bin/python3';
+const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
+const script = path.resolve(import.meta.dirname, 'simulate_ode.py');
+
+const parts = {
+  type: 3,
+  dividerTop: 10000,
+  dividerBottom: 3200,
+  feedbackResistor: 8200,
+  feedbackCapacitor: 4.7e-9,
+  shuntCapacitor: 82e-12,
+  inputResistor: 220,
+  inputCapacitor: 1.5e-9,
+};
+const opAmp = { amplifier: 'op-amp', ...parts, outputMinimum: 0, outputMaximum: 1.4 };
+const ota = {
+  ...parts,
+  amplifier: 'ota',
+  type: 2,
+  transconductance: 1e-3,
+  feedbackResistor: 12000,
+  feedbackCapacitor: 2.2e-9,
+  shuntCapacitor: 47e-12,
+  outputMinimum: 0,
+  outputMaximum: 2,
+};
+const voltage = { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5 };
+const current = {
+  method: 'peak-current-mode',
+  referenceVoltage: 0.8,
+  currentSenseGain: 0.1,
+  slopeCompensation: 6e4,
+};
+const bank = { outputCapacitors: [{ capacitance: 47e-6, esr: 0.008, count: 2 }] };
+const two = {
+  outputCapacitors: [
+    { capacitance: 100e-6, esr: 0.03 },
+    { capacitance: 10e-6, esr: 0.004, count: 2 },
+  ],
+};
+
+interface Case {
+  decisions: object;
+  brief?: object;
+  cycles: number;
+  /** A from a clock on, at 1 MA/s; V of the source, at 0.5 V/µs */
+  step?: [cycle: number, to: number];
+  line?: [cycle: number, to: number];
+  iout?: number;
+  prebias?: number;
+}
+
+const boost = {
+  topology: 'boost',
+  inductor: { inductance: 22e-6, resistance: 0.02, saturationCurrent: 20 },
+  outputCapacitors: [{ capacitance: 47e-6, esr: 0.01 }],
+};
+const boostBrief = { inputVoltage: { min: 10, nominal: 12, max: 15 }, outputVoltage: 24 };
+
+const cases: Record<string, Case> = {
+  'voltage mode, type 3, soft start and a load step': {
+    decisions: { ...bank, control: { ...voltage, softStart: 1e-4 }, compensator: opAmp },
+    cycles: 90,
+    step: [60, 5],
+    iout: 2,
+  },
+  'an amplifier at its limits, of finite bandwidth, from a step of the reference': {
+    decisions: {
+      ...two,
+      control: { ...voltage, maximumDuty: 0.8, overVoltage: 3 },
+      compensator: { ...opAmp, gainBandwidth: 3e6, openLoopGain: 1e4 },
+    },
+    cycles: 60,
+    iout: 3,
+  },
+  'the same, ideal': {
+    decisions: { ...two, control: { ...voltage, overVoltage: 3 }, compensator: opAmp },
+    cycles: 60,
+    iout: 3,
+  },
+  'feedforward, while the line slews': {
+    decisions: {
+      ...bank,
+      control: { ...voltage, method: 'voltage-mode-feedforward', rampGain: 0.06, softStart: 8e-5 },
+      compensator: opAmp,
+    },
+    cycles: 90,
+    line: [55, 30],
+    iout: 4,
+  },
+  'peak current mode with a transconductance amplifier and a limit': {
+    decisions: {
+      ...two,
+      control: { ...current, currentLimit: 8.5, softStart: 5e-5 },
+      compensator: { ...ota, outputCurrentLimit: 1e-4 },
+    },
+    cycles: 80,
+    step: [50, 6],
+    iout: 1.5,
+  },
+  'a diode at light load, into a bias': {
+    decisions: {
+      ...bank,
+      rectifier: { kind: 'diode', forwardVoltage: 0.45, resistance: 0.01 },
+      control: { ...voltage, softStart: 1e-4 },
+      compensator: opAmp,
+    },
+    cycles: 80,
+    iout: 0.2,
+    prebias: 1,
+  },
+  'constant on-time with injected ripple': {
+    decisions: {
+      ...bank,
+      control: {
+        method: 'constant-on-time',
+        referenceVoltage: 0.8,
+        onTime: 3.4e-7,
+        minimumOffTime: 3e-7,
+        softStart: 6e-5,
+        rippleInjection: { resistor: 30e3, capacitor: 1e-9, coupling: 4.7e-9 },
+      },
+      compensator: { dividerTop: 10000, dividerBottom: 3200 },
+    },
+    cycles: 60,
+    iout: 4,
+  },
+  'constant on-time on the bank’s own ripple': {
+    decisions: {
+      outputCapacitors: [{ capacitance: 47e-6, esr: 0.03 }],
+      control: {
+        method: 'constant-on-time',
+        referenceVoltage: 0.8,
+        onTime: 4e-7,
+        minimumOffTime: 2e-7,
+        softStart: 6e-5,
+      },
+      compensator: { dividerTop: 10000, dividerBottom: 3200 },
+    },
+    cycles: 60,
+    iout: 3,
+  },
+  'digital, delayed and quantised': {
+    decisions: {
+      ...bank,
+      control: {
+        method: 'digital',
+        referenceVoltage: 0.8,
+        maximumDuty: 0.6,
+        overVoltage: 3,
+        digital: {
+          numerator: [0.11, -0.1],
+          denominator: [1, -1],
+          sampleDelay: 0.5,
+          dutyResolution: 512,
+          converterStep: 0.01,
+        },
+      },
+    },
+    cycles: 60,
+    iout: 4,
+  },
+  'digital, sampled a period before': {
+    decisions: {
+      ...bank,
+      control: {
+        method: 'digital',
+        referenceVoltage: 0.8,
+        maximumDuty: 0.6,
+        overVoltage: 3,
+        digital: { numerator: [0.05, -0.045], denominator: [1, -1], sampleDelay: 1 },
+      },
+    },
+    cycles: 50,
+    iout: 4,
+  },
+  'a boost in peak current mode': {
+    decisions: {
+      ...boost,
+      control: { ...current, softStart: 4e-4, slopeCompensation: 2e5, overVoltage: 3 },
+      compensator: { ...ota, dividerTop: 29000, dividerBottom: 1000 },
+    },
+    brief: boostBrief,
+    cycles: 100,
+    iout: 1,
+    prebias: 12,
+  },
+};
+
+(present ? describe : describe.skip)('simulated against an ODE solver, from rest', () => {
+  test.each(Object.entries(cases))('%s', (_, { decisions, brief = {}, cycles, step, line, iout = 3, prebias = 0 }) => {
+    const design = designWith(decisions, brief);
+    const { decisions: complete } = completeDecisions(design);
+    const vin = design.brief.inputVoltage.nominal;
+    const corner = { inputVoltage: vin, outputCurrent: iout };
+    const period = 1 / complete.switchingFrequency;
+    const first = {
+      at: -1,
+      conductance: conductanceOf(design.brief, complete, iout),
+      current: 0,
+      currentSlope: 0,
+      source: vin,
+      sourceSlope: 0,
+    };
+    const run = { design, decisions: complete, corner, options: { scenario: 'load-step' as const } };
+    const segments = [
+      first,
+      ...(step ? ramp(run, iout, step[1], 1e6, step[0] * period) : []),
+      ...(line
+        ? [
+            { ...first, at: line[0] * period, sourceSlope: Math.sign(line[1] - vin) * 5e5 },
+            { ...first, at: line[0] * period + Math.abs(line[1] - vin) / 5e5, source: line[1] },
+          ]
+        : []),
+    ];
+    const made = ready(design, complete, corner, segments);
+    const simulator = new Simulator(made.setup);
+    const rest = simulator.network.stateAt(prebias, 0);
+    for (let k = 1; k < simulator.states; k += 1) simulator.state[k] = rest[k]!;
+    simulator.startSoftly();
+    simulator.begin([], true);
+    const meter = new Meter(1, { waveforms: false, controls: false });
+    simulator.run(cycles * period, meter);
+    const { law } = made.setup;
+    const c = complete.compensator;
+    const amplifier =
+      made.setup.amplifier && c
+        ? {
+            kind: c.amplifier,
+            gm: c.transconductance,
+            ilimit: c.outputCurrentLimit,
+            top: c.dividerTop,
+            bottom: c.dividerBottom,
+            R2: c.feedbackResistor,
+            C1: c.feedbackCapacitor,
+            shunt: c.shuntCapacitor,
+            lead: c.type === 3 ? { R: c.inputResistor, C: c.inputCapacitor } : undefined,
+            low: c.outputMinimum,
+            high: c.outputMaximum,
+            gbw: c.gainBandwidth,
+            gain: c.openLoopGain,
+          }
+        : undefined;
+    const injection = complete.control.rippleInjection;
+    const { rectifier } = complete;
+    const request = {
+      period,
+      L: complete.inductor.inductance,
+      RL: complete.inductor.resistance,
+      Rc: complete.controlSwitch.onResistance,
+      Rr: (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0,
+      Vf: rectifier.kind === 'diode' ? rectifier.forwardVoltage : 0,
+      diode: rectifier.kind === 'diode',
+      banks: complete.outputCapacitors.map((one) => ({ C: one.capacitance, esr: one.esr, count: one.count })),
+      topology: complete.topology,
+      vin,
+      vout: design.brief.outputVoltage,
+      iout,
+      prebias,
+      duration: cycles * period,
+      step: step && { at: step[0] * period, to: step[1], slew: 1e6 },
+      line: line && { at: line[0] * period, to: line[1], slew: 5e5 },
+      amplifier,
+      law: {
+        ...law,
+        currentLimit: Number.isFinite(law.currentLimit) ? law.currentLimit : undefined,
+        overVoltage: undefined,
+        ratio: made.setup.tapRatio,
+        top: c?.dividerTop,
+        bottom: c?.dividerBottom,
+        injection: injection && { R: injection.resistor, C: injection.capacitor, Cc: injection.coupling },
+      },
+    };
+    const { stdout, stderr } = spawnSync(PYTHON, [script], {
+      input: JSON.stringify(request),
+      encoding: 'utf8',
+      timeout: 60_000,
+    });
+    expect(stderr).toBe('');
+    const found = JSON.parse(stdout) as {
+      state: number[];
+      min: number;
+      max: number;
+      peak: number;
+      average: number;
+      pulses: number;
+    };
+    const own = [
+      ...simulator.state.slice(0, simulator.states),
+      ...simulator.state.slice(simulator.firstOwn, simulator.size - 1),
+    ];
+    const output = meter.output.measured;
+    const compared = {
+      pulses: simulator.pulses,
+      ...Object.fromEntries(own.map((value, k) => [`state ${k}`, value])),
+      average: output.average,
+      peak: meter.currents[0]!.measured.max,
+    };
+    const expected = {
+      pulses: found.pulses,
+      ...Object.fromEntries(found.state.map((value, k) => [`state ${k}`, value])),
+      average: found.average,
+      peak: found.peak,
+    };
+    const scale = Math.max(1, output.max);
+    for (const [name, value] of Object.entries(expected))
+      expect(
+        `${name}: ${Math.abs(compared[name as keyof typeof compared] - value) / scale < (name === 'average' || name === 'peak' ? 1e-5 : 1e-6)} ${compared[name as keyof typeof compared]} ${value}`,
+      ).toMatch(/: true/u);
+  });
+});
