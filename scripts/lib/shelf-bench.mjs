@@ -1,3 +1,4 @@
+/* global document, HTMLInputElement, requestAnimationFrame -- what is handed to the page runs there */
 // How the shelf keeps up with 20,000 parts: the server's filtered page, and the page's table as a word is typed.
 
 const COUNT = 20_000;
