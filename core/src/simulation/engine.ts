@@ -154,6 +154,8 @@ export class Simulator {
   time = 0;
   /** pulses of all control switches */
   pulses = 0;
+  /** whether load and source move as their segments say; else they stay as they stand */
+  moves = true;
   private phases: Phase[];
   private amplifierMode: AmplifierMode = 'linear';
   /** past duties, past errors and the latest sample of a digital controller */
@@ -683,7 +685,7 @@ export class Simulator {
       const free = this.lastEnd + law.minimumOffTime;
       if (free > this.time) take(free);
     }
-    const segment = segments[this.segment + 1];
+    const segment = this.moves ? segments[this.segment + 1] : undefined;
     if (segment) take(segment.at);
     if (this.restUntil !== NONE) take(this.restUntil);
     if (this.rampFrom !== NONE) take(this.rampFrom + law.softStart);
@@ -699,7 +701,7 @@ export class Simulator {
     const { segments, deadTime, diode, period } = this.setup;
     const { time } = this;
     const due = (at: number): boolean => at !== NONE && at <= time;
-    const following = segments[this.segment + 1];
+    const following = this.moves ? segments[this.segment + 1] : undefined;
     if (following && due(following.at)) {
       this.segment += 1;
       this.enterSegment();

@@ -100,6 +100,19 @@ export interface Waveforms {
   controlVoltage?: number[];
 }
 
+/** Places of the waveforms in a clock period, between switchings. */
+const PLACES_A_PERIOD = 48;
+
+/** The state some time into a piece. */
+function stateAfter({ series, terms }: Piece, time: number): Vector {
+  const state = series[terms - 1]!.slice();
+  for (let k = terms - 2; k >= 0; k -= 1) {
+    const term = series[k]!;
+    for (let i = 0; i < state.length; i += 1) state[i] = state[i]! * time + term[i]!;
+  }
+  return state;
+}
+
 /** Everything that a run is measured by. */
 export class Meter implements Recorder {
   readonly output = new Gauge();
@@ -110,13 +123,22 @@ export class Meter implements Recorder {
   lastOutside = 0;
   private readonly band: { target: number; within: number } | undefined;
   private readonly controls: boolean;
+  /** s between places of the waveforms at most */
+  private readonly finest: number;
 
   constructor(
     phases: number,
-    options: { waveforms: boolean; controls: boolean; band?: { target: number; within: number } | undefined },
+    options: {
+      waveforms: boolean;
+      /** s, one clock period */
+      period?: number;
+      controls: boolean;
+      band?: { target: number; within: number } | undefined;
+    },
   ) {
     this.currents = Array.from({ length: phases }, () => new Gauge());
     this.controls = options.controls;
+    this.finest = (options.period ?? Infinity) / PLACES_A_PERIOD;
     this.band = options.band;
     const lists = (): number[][] => Array.from({ length: phases }, () => []);
     if (options.waveforms)
@@ -138,6 +160,11 @@ export class Meter implements Recorder {
     if (this.band) this.judge(this.band, piece);
     if (!this.waveforms) return;
     this.put(from, start, mode);
+    const between = piece.terms === 0 ? 0 : Math.floor(length / this.finest);
+    for (let k = 1; k <= between; k += 1) {
+      const after = (length * k) / (between + 1);
+      this.put(from + after, stateAfter(piece, after), mode);
+    }
     this.put(from + length, end, mode);
   }
 

@@ -132,6 +132,7 @@ function meterFor(made: Ready, { design, options }: Run, waveforms = options.wav
   const { brief } = design;
   return new Meter(made.setup.phases, {
     waveforms,
+    period: made.setup.period,
     controls: made.setup.amplifier !== undefined,
     band: {
       target: brief.outputVoltage,
@@ -229,6 +230,7 @@ function transient(
   const { simulator } = steady;
   const meter = meterFor(made, run);
   const before = simulator.pulses;
+  simulator.moves = true;
   simulator.run(duration, meter);
   const { min, max } = meter.output.measured;
   const excursion = {

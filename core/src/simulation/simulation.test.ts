@@ -156,7 +156,13 @@ describe('transients', () => {
     expect(release!.overshoot).toBeGreaterThan(0.01);
     expect(overshoot!).toBeLessThan(undershoot!);
     expect(settlingTime!).toBeLessThan(1e-4);
-    const { time, switchNode, outputVoltage: volts } = waveforms!;
+    const { time, switchNode, outputVoltage: volts, inductorCurrent } = waveforms!;
+    // from the steady state at 1.5 A to that at 4.5 A
+    const from = simulate(voltageMode, { scenario: 'steady-state', at: { outputCurrent: 1.5 }, ...quiet });
+    expect(inductorCurrent[0]![0]).toBeCloseTo(from.measurements.inductorCurrent[0]!.min, 6);
+    expect(measurements.inductorCurrent[0]!.min).toBeLessThan(1);
+    const late = inductorCurrent[0]!.filter((_, k) => time[k]! > 1.9e-4);
+    expect((Math.min(...late) + Math.max(...late)) / 2).toBeCloseTo(4.5, 1);
     expect(time.every((at, k) => k === 0 || at >= time[k - 1]!)).toBe(true);
     expect(Math.min(...volts)).toBeCloseTo(outputVoltage.min, 4);
     // both sides of an edge stand at one time
@@ -164,6 +170,17 @@ describe('transients', () => {
       (at, k) => k > 0 && at === time[k - 1]! && Math.abs(switchNode[0]![k]! - switchNode[0]![k - 1]!) > 10,
     );
     expect(edges.length).toBeGreaterThanOrEqual(2 * 80 - 2);
+  });
+
+  test('a line step begins at its own line, and goes to the other', () => {
+    const stepped = { ...voltageMode, brief: { ...voltageMode.brief, lineStep: { from: 20, to: 30, slewRate: 1e6 } } };
+    const { measurements, waveforms } = simulate(stepped, { scenario: 'line-step', duration: 2e-4 });
+    const { time, switchNode } = waveforms!;
+    const highest = (from: number, to: number): number =>
+      Math.max(...switchNode[0]!.filter((_, k) => time[k]! >= from && time[k]! < to));
+    expect(highest(0, 5e-7)).toBeLessThan(20.6);
+    expect(highest(1.5e-4, 2e-4)).toBeCloseTo(30, 0);
+    expect(measurements.overshoot!).toBeGreaterThan(0.001);
   });
 
   test('a short circuit is held by its limit, and hiccups', () => {

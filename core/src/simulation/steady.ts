@@ -26,6 +26,7 @@ const UNSTABLE = 1 + 1e-6;
 /** Puts a simulator at its steady state: by Newton's method on the map over one period, from the stage's own solution. */
 export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
   const simulator = new Simulator(setup);
+  simulator.moves = false;
   const { state, point } = solved;
   const initial = state?.periodic.intervals[0]?.initial;
   if (initial && initial.length === simulator.states + 1)
