@@ -249,7 +249,8 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
   await expect(sweep.getByRole('slider', { name: /one curve for each light-load policy/iu })).toBeVisible();
   await sweep.getByLabel('Axis', { exact: true }).selectOption('duty');
   await sweep.getByLabel('Quantity drawn').selectOption('outputRipple');
-  await expect(sweep.getByText('at 600 mA')).toBeVisible();
+  // the last stretch of a long answer
+  await expect(sweep.getByText('at 600 mA')).toBeVisible({ timeout: 20_000 });
   await sweep.evaluate((panel) => panel.scrollIntoView());
   expect(await page.evaluate(() => window.scrollY)).toBe(0);
   await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeInViewport();

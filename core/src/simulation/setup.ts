@@ -3,7 +3,7 @@ import type { Brief, Design } from '../design/schema.ts';
 import { answersSlowly } from '../network/network.ts';
 import { effective } from '../stage/operating/heat.ts';
 import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
-import { branchOf, conditionsAt, couplingOf, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { branchOf, circuitOf, conditionsAt, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
 import type { ControlLaw, Segment, Setup } from './engine.ts';
@@ -54,9 +54,7 @@ export function ready(
   const solved = solveCorner(model, brief, given, corner);
   const decisions = effective(given, solved.point?.temperatures ?? {});
   const operation = model.operations(conditionsAt(brief, decisions, corner))[0]!;
-  const { outputFilter, control, rectifier } = decisions;
-  const { sourceResistance = 0, sourceInductance = 0 } = brief;
-  const coupling = couplingOf(decisions);
+  const { control, rectifier } = decisions;
   const period = 1 / decisions.switchingFrequency;
   const outputBranches = decisions.outputCapacitors.map(branchOf);
   const conductances = segments.map(({ conductance }) => conductance);
@@ -76,29 +74,9 @@ export function ready(
   const diode = rectifier.kind === 'diode';
   const setup: Setup = {
     circuit: (conductance) => ({
-      phases: decisions.phases,
-      period,
-      inputVoltage: corner.inputVoltage,
-      inductance: decisions.inductor.inductance,
-      windingResistance: decisions.inductor.resistance,
-      coupling,
-      cells: operation.cells,
-      outputBranches,
-      load: { conductance, current: 0 },
+      ...circuitOf(brief, decisions, corner.inputVoltage, operation.cells, { conductance, current: 0 }),
+      curve: undefined,
       followsLoad: slow && least > 0,
-      source:
-        sourceResistance > 0 || sourceInductance > 0
-          ? {
-              resistance: sourceResistance,
-              inductance: sourceInductance,
-              branches: decisions.inputCapacitors.map(branchOf),
-            }
-          : undefined,
-      filter: outputFilter && {
-        inductance: outputFilter.inductance,
-        resistance: outputFilter.resistance,
-        branches: outputFilter.capacitors.map(branchOf),
-      },
     }),
     node: model.switchNodes[0]!,
     phases: decisions.phases,

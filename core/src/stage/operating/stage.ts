@@ -183,24 +183,38 @@ export function couplingOf({ phases, coupling }: Pick<CompleteDecisions, 'phases
 /** The switched network of the stage at one corner, with the load the brief names. */
 export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Corner, cells: Cells): Network {
   const resistive = brief.load === 'resistive';
+  const { preload = 0 } = decisions;
+  return new Network(
+    circuitOf(brief, decisions, corner.inputVoltage, cells, {
+      conductance: ((resistive ? corner.outputCurrent : 0) + preload) / brief.outputVoltage,
+      current: resistive ? 0 : corner.outputCurrent,
+    }),
+  );
+}
+
+/** The stage's circuit on a source and into a load. */
+export function circuitOf(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  inputVoltage: number,
+  cells: Cells,
+  load: Circuit['load'],
+): Circuit {
   const { sourceResistance = 0, sourceInductance = 0 } = brief;
-  const { outputFilter, preload = 0 } = decisions;
-  const { inductance, inductanceCurve } = decisions.inductor;
+  const { outputFilter } = decisions;
+  const { inductance, inductanceCurve, resistance } = decisions.inductor;
   const coupling = couplingOf(decisions);
-  const circuit: Circuit = {
+  return {
     phases: decisions.phases,
     period: 1 / decisions.switchingFrequency,
-    inputVoltage: corner.inputVoltage,
+    inputVoltage,
     inductance,
-    windingResistance: decisions.inductor.resistance,
+    windingResistance: resistance,
     coupling,
     curve: coupling ? undefined : inductanceCurve,
     cells,
     outputBranches: decisions.outputCapacitors.map(branchOf),
-    load: {
-      conductance: ((resistive ? corner.outputCurrent : 0) + preload) / brief.outputVoltage,
-      current: resistive ? 0 : corner.outputCurrent,
-    },
+    load,
     source:
       sourceResistance > 0 || sourceInductance > 0
         ? {
@@ -215,5 +229,4 @@ export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Co
       branches: outputFilter.capacitors.map(branchOf),
     },
   };
-  return new Network(circuit);
 }
