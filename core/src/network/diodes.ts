@@ -8,6 +8,9 @@ const TOLERANCE = 1e-11;
 /** Residual that still counts as found where rounding allows no less. */
 const SMALL = 1e-8;
 
+/** Part of a period below which an interval is an edge's own rounding. */
+const NO_WIDTH = 1e-10;
+
 /**
  * Whether the diodes of a periodic state found from an assumed order of switch states agree with its currents and
  * voltages at both ends of every stretch: with coupled windings one phase's switching drives another's current.
@@ -19,16 +22,18 @@ export function diodesAgree(periodic: Periodic, rectifies: boolean): boolean {
   const amperes = 1e-7 * naturalCurrent(network, periodic.period);
   const volts = 1e-7 * network.circuit.inputVoltage;
   const forward = rectifies ? 'rectifier' : 'deadForward';
-  return periodic.intervals.every(({ configuration, initial, final }) =>
-    configuration.cells.every((name, phase) => {
-      if (name === 'deadForward' || (name === 'rectifier' && rectifies))
-        return initial[phase]! >= -amperes && final[phase]! >= -amperes;
-      if (name === 'deadReverse') return initial[phase]! <= amperes && final[phase]! <= amperes;
-      if (name !== 'idle') return true;
-      return restMargins(network, configuration, phase, forward).every(
-        (row) => dot(n, row, initial) >= -volts && dot(n, row, final) >= -volts,
-      );
-    }),
+  return periodic.intervals.every(
+    ({ configuration, initial, final, duration }) =>
+      duration <= NO_WIDTH * periodic.period ||
+      configuration.cells.every((name, phase) => {
+        if (name === 'deadForward' || (name === 'rectifier' && rectifies))
+          return initial[phase]! >= -amperes && final[phase]! >= -amperes;
+        if (name === 'deadReverse') return initial[phase]! <= amperes && final[phase]! <= amperes;
+        if (name !== 'idle') return true;
+        return restMargins(network, configuration, phase, forward).every(
+          (row) => dot(n, row, initial) >= -volts && dot(n, row, final) >= -volts,
+        );
+      }),
   );
 }
 
