@@ -76,6 +76,10 @@ describe('losses beyond conduction and charge', () => {
     expect(losses.reverseRecovery! / (400e3 * controlSwitch.blockingVoltage * charge)).toBeCloseTo(1, 9);
     expect(losses.snubber! / (400e3 * 470e-12 * controlSwitch.blockingVoltage ** 2)).toBeCloseTo(1, 9);
     expect(losses.outputLeads).toBeCloseTo(0.108, 9);
+    // the source gives the same, the load gets so much less
+    expect(point.outputPower).toBeCloseTo(3.3 * 6 - 0.108, 3);
+    const { outputLeads, total } = losses;
+    expect(24 * point.inputCurrent.average).toBeCloseTo(3.3 * 6 + total - outputLeads!, 3);
     expect(losses.total).toBeCloseTo(
       Object.entries(losses).reduce<number>(
         (sum, [name, loss]: [string, number]) => sum + (name === 'total' ? 0 : loss),

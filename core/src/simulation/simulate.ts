@@ -2,7 +2,7 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { SimulationError, Simulator, type Segment } from './engine.ts';
+import { SimulationError, Simulator, type Recorder, type Segment } from './engine.ts';
 import { Meter, type Measured, type Waveforms } from './meter.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
 import { steadyState, type Steady } from './steady.ts';
@@ -18,7 +18,7 @@ export interface SimulateOptions {
   duration?: number | undefined;
   /** open loop: part of the period */
   duty?: number | undefined;
-  /** load step: goes back after as long again */
+  /** load step: goes back, for as long again */
   release?: boolean | undefined;
   /** start-up: V that the output bank holds already */
   prebias?: number | undefined;
@@ -219,28 +219,39 @@ function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Stead
 }
 
 /** A run from a steady state on, its clocks beginning at zero. */
-function transient(
-  run: Run,
-  made: Ready,
-  duration: number,
-  and?: (steady: Steady, average: number) => Excursion,
-): Simulation {
+function transient(run: Run, made: Ready, duration: number, back = 0): Simulation {
   const steady = steadyState(made);
   const average = averageOf(made, run, steady);
   const { simulator } = steady;
   const meter = meterFor(made, run);
   const before = simulator.pulses;
+  const excursionOf = (part: Meter, from: number): Excursion => {
+    const { min, max } = part.output.measured;
+    return {
+      undershoot: Math.max(0, average - min),
+      overshoot: Math.max(0, max - average),
+      settlingTime: Math.max(0, part.lastOutside - from),
+    };
+  };
   simulator.moves = true;
   simulator.run(duration, meter);
-  const { min, max } = meter.output.measured;
-  const excursion = {
-    undershoot: Math.max(0, average - min),
-    overshoot: Math.max(0, max - average),
-    settlingTime: meter.lastOutside,
+  const excursion = excursionOf(meter, 0);
+  if (back === 0) return done({});
+  // the way back is measured by itself, and is part of the whole
+  const second = meterFor(made, run, false);
+  const both: Recorder = {
+    piece: (piece) => {
+      meter.piece(piece);
+      second.piece(piece);
+    },
   };
-  const cycles = simulator.pulses - before;
-  const release = and?.(steady, average);
-  return answer(run, made, meter, { duration, cycles }, { ...excursion, ...(release ? { release } : {}) }, steady);
+  simulator.run(duration + back, both);
+  return done({ release: excursionOf(second, duration) });
+
+  function done(more: { release?: Excursion }): Simulation {
+    const cycles = simulator.pulses - before;
+    return answer(run, made, meter, { duration: duration + back, cycles }, { ...excursion, ...more }, steady);
+  }
 }
 
 /** The load from one current to another at a slew rate (A/s; at once where there is none), from a moment on. */
@@ -280,23 +291,7 @@ function loadStep(run: Run): Simulation {
   const segments = [standing(run, start, -1), ...ramp(run, step.from, step.to, step.slewRate, 0)];
   const back = options.release ? ramp(run, step.to, step.from, step.slewRate, duration) : [];
   const made = ready(design, decisions, start, [...segments, ...back]);
-  return transient(
-    run,
-    made,
-    duration,
-    options.release
-      ? ({ simulator }, average) => {
-          const meter = meterFor(made, run, false);
-          simulator.run(2 * duration, meter);
-          const { min, max } = meter.output.measured;
-          return {
-            undershoot: Math.max(0, average - min),
-            overshoot: Math.max(0, max - average),
-            settlingTime: Math.max(0, meter.lastOutside - duration),
-          };
-        }
-      : undefined,
-  );
+  return transient(run, made, duration, options.release ? duration : 0);
 }
 
 function lineStep(run: Run): Simulation {

@@ -150,8 +150,11 @@ describe('transients', () => {
       release: true,
     });
     const { undershoot, overshoot, settlingTime, release, outputVoltage } = measurements;
-    expect(cycles).toBe(80);
+    // the release skips a few: the control voltage falls below the ramp
+    expect(cycles).toBeLessThan(160);
+    expect(cycles).toBeGreaterThan(150);
     expect(3.3 - outputVoltage.min).toBeCloseTo(undershoot!, 6);
+    expect(outputVoltage.max - 3.3).toBeCloseTo(release!.overshoot, 6);
     expect(undershoot!).toBeGreaterThan(0.01);
     expect(release!.overshoot).toBeGreaterThan(0.01);
     expect(overshoot!).toBeLessThan(undershoot!);
@@ -161,7 +164,8 @@ describe('transients', () => {
     const from = simulate(voltageMode, { scenario: 'steady-state', at: { outputCurrent: 1.5 }, ...quiet });
     expect(inductorCurrent[0]![0]).toBeCloseTo(from.measurements.inductorCurrent[0]!.min, 6);
     expect(measurements.inductorCurrent[0]!.min).toBeLessThan(1);
-    const late = inductorCurrent[0]!.filter((_, k) => time[k]! > 1.9e-4);
+    expect(time.at(-1)).toBeCloseTo(4e-4, 12);
+    const late = inductorCurrent[0]!.filter((_, k) => time[k]! > 1.9e-4 && time[k]! < 2e-4);
     expect((Math.min(...late) + Math.max(...late)) / 2).toBeCloseTo(4.5, 1);
     expect(time.every((at, k) => k === 0 || at >= time[k - 1]!)).toBe(true);
     expect(Math.min(...volts)).toBeCloseTo(outputVoltage.min, 4);
@@ -169,7 +173,7 @@ describe('transients', () => {
     const edges = time.filter(
       (at, k) => k > 0 && at === time[k - 1]! && Math.abs(switchNode[0]![k]! - switchNode[0]![k - 1]!) > 10,
     );
-    expect(edges.length).toBeGreaterThanOrEqual(2 * 80 - 2);
+    expect(edges.length).toBeGreaterThanOrEqual(2 * cycles - 2);
   });
 
   test('a line step begins at its own line, and goes to the other', () => {

@@ -497,10 +497,12 @@ function measure(
   const meanSquare = nodes.loadSquare / repeat;
   const { preload } = decisions;
   if (preload) losses.preload = (meanSquare * preload) / brief.outputVoltage;
-  const outputPower =
+  const sensedPower =
     brief.load === 'resistive'
       ? meanSquare * (corner.outputCurrent / brief.outputVoltage)
       : average * corner.outputCurrent;
+  // leads stand behind the point where the output is sensed: what they take, the load does not get
+  const outputPower = sensedPower - (losses.outputLeads ?? 0);
   if (circuit.source) losses.sourceResistance = nodes.sourceHeat / repeat;
   losses.total = Object.values(losses).reduce<number>((sum, value: number) => sum + value, 0);
   const { duty, boostDuty } = dutiesOf(state);

@@ -499,9 +499,9 @@ export const operatingQuantities = {
     kind: 'power',
     value: ({ point }) => point.outputPower,
     exact: true,
-    form: always({
-      expression: 'outputVoltageAverage * outputCurrent',
-      holds: 'Ripple power left out.',
+    form: ({ point }) => ({
+      expression: `outputVoltageAverage * outputCurrent${point.losses.outputLeads === undefined ? '' : ' - lossLeads'}`,
+      holds: `Ripple power left out.${point.losses.outputLeads === undefined ? '' : ' What the leads behind the sensed point take does not reach the load.'}`,
       source: 'Definition',
     }),
   },
