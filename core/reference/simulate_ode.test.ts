@@ -229,7 +229,7 @@ const cases: Record<string, Case> = {
     const made = ready(design, complete, corner, segments);
     const simulator = new Simulator(made.setup);
     const rest = simulator.network.stateAt(prebias, 0);
-    for (let k = 1; k < simulator.states; k += 1) simulator.state[k] = rest[k]!;
+    for (let k = 1; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;
     simulator.startSoftly();
     simulator.begin([], true);
     const meter = new Meter(1, { waveforms: false, controls: false });
@@ -299,8 +299,8 @@ const cases: Record<string, Case> = {
       pulses: number;
     };
     const own = [
-      ...simulator.state.slice(0, simulator.states),
-      ...simulator.state.slice(simulator.firstOwn, simulator.size - 1),
+      ...simulator.state.slice(0, simulator.places.states),
+      ...simulator.state.slice(simulator.places.firstOwn, simulator.places.one),
     ];
     const output = meter.output.measured;
     const compared = {

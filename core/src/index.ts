@@ -111,4 +111,4 @@ export {
   type SimulateOptions,
   type Simulation,
 } from './simulation/simulate.ts';
-export { SimulationError } from './simulation/engine.ts';
+export { SimulationError } from './simulation/law.ts';

@@ -1,77 +1,16 @@
-import type { CellName, Circuit } from '../network/circuit.ts';
+import { stepAt } from '../network/bend.ts';
+import type { CellName } from '../network/circuit.ts';
 import type { Network } from '../network/network.ts';
 import { applyStep } from '../network/periodic.ts';
-import { balanced, dot, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
-import type { SwitchNode } from '../topology/index.ts';
-import { type Amplifier, type AmplifierMode, type ModeEvent } from './amplifier.ts';
-import { Injection, type InjectionParts } from './injection.ts';
-import { Plant, type PlantConfiguration } from './plant.ts';
-import { Stretcher, type Motion, type Watch } from './stretch.ts';
-
-/** How the control switches are told. V, s, A; names as in the design file. */
-export interface ControlLaw {
-  method:
-    'open-loop' | 'voltage-mode' | 'voltage-mode-feedforward' | 'peak-current-mode' | 'constant-on-time' | 'digital';
-  /** open loop: part of the period */
-  duty: number;
-  reference: number;
-  rampAmplitude: number;
-  rampGain: number;
-  currentSenseGain: number;
-  slopeCompensation: number;
-  minimumOnTime: number;
-  minimumOffTime: number;
-  maximumDuty: number;
-  onTime: number;
-  digital: DigitalLaw | undefined;
-  currentLimit: number;
-  hiccup: { pulses: number; offTime: number } | undefined;
-  softStart: number;
-  startIntoBias: boolean;
-  /** V */
-  overVoltage: number;
-}
-
-export interface DigitalLaw {
-  numerator: readonly number[];
-  denominator: readonly number[];
-  sampleDelay: number;
-  dutyResolution?: number | undefined;
-  converterStep?: number | undefined;
-}
-
-/** From a moment on: the load's conductance (S) and what it draws beside (A, A/s, and per volt of the output then), V and V/s of the source. */
-export interface Segment {
-  at: number;
-  conductance: number;
-  current: number;
-  currentSlope: number;
-  /** S and S/s, times the load's voltage at the segment's start */
-  perVolt?: number;
-  perVoltSlope?: number;
-  source: number;
-  sourceSlope: number;
-}
-
-export interface Setup {
-  circuit: (conductance: number) => Circuit;
-  node: SwitchNode;
-  phases: number;
-  /** s */
-  period: number;
-  /** V */
-  target: number;
-  law: ControlLaw;
-  amplifier: Amplifier | undefined;
-  injection: InjectionParts | undefined;
-  /** constant on-time without injection: the divider's tap over the output */
-  tapRatio: number;
-  deadTime: number;
-  /** whether the rectifier is a diode, and whether a switch blocks negative current */
-  diode: boolean;
-  emulates: boolean;
-  segments: readonly Segment[];
-}
+import { zeros, type Vector } from '../numbers/linear.ts';
+import type { AmplifierMode } from './amplifier.ts';
+import { Injection } from './injection.ts';
+import { CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Setup } from './law.ts';
+import { Mode, Places, WATCHED, type Watched } from './mode.ts';
+import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
+import { Plant } from './plant.ts';
+import { along, applyRows } from './rows.ts';
+import { Stretcher, type Quantity, type Watch } from './stretch.ts';
 
 type Gate = 'on' | 'dead' | 'rectifier' | 'off';
 type Path = 'forward' | 'reverse' | 'idle';
@@ -90,51 +29,38 @@ interface Phase {
   pulses: number;
 }
 
-/** Everything of the stage while its switches and its amplifier stand in one way. */
-export interface Mode {
-  motion: Motion;
-  configuration: PlantConfiguration;
-  /** rows over all states */
-  load: Vector;
-  control: Vector;
-  feedback: Vector;
-  input: Vector;
-  switchNodes: Vector[];
-  amplifierEvents: ModeEvent[];
-  rests: { forward: Vector; reverse: Vector }[];
-  slopes: [number, number, number];
-}
-
-/** A piece of the way: when it began and how long it lasted; `terms` of the series hold it, or none and its ends alone are known. */
+/** A piece of the way: when it began, how long it lasted, and the states at its ends. */
 export interface Piece {
   from: number;
   length: number;
-  series: readonly Vector[];
-  terms: number;
-  /** of a stiff piece, the state's integral over it */
-  integral?: Vector | undefined;
   start: Vector;
   end: Vector;
   mode: Mode;
+  /** whether a stretch begins with it */
+  first: boolean;
+  /** whether the quantities' series do not reach over it */
+  stiff: boolean;
 }
 
-/** Told every piece of the way. */
+/** Told every piece of the way, and each stretch's integral of the state. What it is given is used again. */
 export interface Recorder {
-  piece: (piece: Piece) => void;
+  piece: (piece: Piece, stretcher: Stretcher) => void;
+  stretch: (mode: Mode, length: number, integral: Vector) => void;
 }
-
-export class SimulationError extends Error {}
 
 const NONE = -1;
 /** Events without any time between them, beyond which the controller chatters. */
 const MOST_AT_ONCE = 200;
 const EDGE = 1e-11;
+/** Modes kept: a ramp of the load passes through many conductances, each once. */
+const MOST_MODES = 2000;
 
 /** What a run can be taken up again from. */
 export interface Snapshot {
   state: Vector;
   time: number;
   phases: Phase[];
+  levels: number[];
   amplifierMode: AmplifierMode;
   memory: Vector;
   turn: number;
@@ -145,21 +71,42 @@ export interface Snapshot {
   rampFrom: number;
 }
 
+interface Active extends Watch {
+  kind: Watched;
+  phase: number;
+}
+
+const AMPLIFIER_CODES: Record<AmplifierMode, number> = {
+  linear: 0,
+  high: 1,
+  low: 2,
+  source: 3,
+  sink: 4,
+  'source-high': 5,
+  'sink-low': 6,
+  'source-low': 7,
+  'sink-high': 8,
+};
+
 /** One stage with its controller, followed event by event. */
 export class Simulator {
   readonly setup: Setup;
-  readonly size: number;
-  readonly states: number;
+  readonly places: Places;
+  readonly timers: Timers;
   state: Vector;
   time = 0;
   /** pulses of all control switches */
   pulses = 0;
   /** whether load and source move as their segments say; else they stay as they stand */
   moves = true;
-  private phases: Phase[];
-  private amplifierMode: AmplifierMode = 'linear';
-  /** past duties, past errors and the latest sample of a digital controller */
+  /** what the run did, where it is wanted */
+  orbit: OrbitStep[] | undefined;
+  /** of a digital controller */
   memory: Vector = [];
+  private phases: Phase[];
+  /** each phase's step of a bent inductance */
+  private levels: number[] = [];
+  private amplifierMode: AmplifierMode = 'linear';
   private turn = 0;
   private segment = 0;
   private lastEnd = -Infinity;
@@ -167,26 +114,42 @@ export class Simulator {
   private restUntil = NONE;
   /** when the reference began to rise; NONE where it stands */
   private rampFrom = NONE;
-  private readonly plants = new Map<number, Plant>();
-  private readonly modes = new Map<string, Mode>();
+  private slopes: [number, number, number] = [0, 0, 0];
+  private segmentVolts = 0;
+  private readonly plants = new Map<number, { plant: Plant; number: number }>();
+  private readonly modes = new Map<number | string, Mode>();
+  /** the mode that it stands in; made anew after a change */
+  private present: Mode | undefined;
   private readonly stretcher: Stretcher;
   private readonly injection: Injection | undefined;
+  private readonly digital: DigitalMemory | undefined;
   private readonly amperes: number;
   private readonly volts: number;
-  private slopes: [number, number, number] = [0, 0, 0];
+  private readonly active: Active[] = [];
+  private activeCount = 0;
+  private jumps: Jump[] = [];
+  private marks: number[] = [];
+  private timing: Timing = { kind: 'clock' };
 
   constructor(setup: Setup) {
     this.setup = setup;
-    const plant = this.plant(setup.segments[0]!.conductance);
-    this.states = plant.states;
+    const { plant } = this.plant(setup.segments[0]!.conductance);
     this.injection = setup.injection && new Injection(setup.injection);
-    this.size = plant.states + 3 + (setup.amplifier?.states ?? 0) + (this.injection ? 2 : 0) + 1;
-    this.state = zeros(this.size);
-    this.state[this.size - 1] = 1;
-    this.stretcher = new Stretcher(this.size);
-    const { inductance, inputVoltage } = plant.network.circuit;
+    this.places = new Places(
+      plant.states,
+      (setup.amplifier?.states ?? 0) + (this.injection ? 2 : 0),
+      setup.sine !== undefined,
+    );
+    const { size, quadrature, one } = this.places;
+    this.state = zeros(size);
+    this.state[one] = 1;
+    if (setup.sine) this.state[quadrature] = setup.sine.amplitude;
+    this.stretcher = new Stretcher(size);
+    const { inductance, inputVoltage, bend } = plant.network.circuit;
     this.amperes = (EDGE * inputVoltage * setup.period) / inductance;
     this.volts = EDGE * inputVoltage;
+    this.timers = new Timers(setup.phases);
+    if (bend) this.levels = Array.from({ length: setup.phases }, () => stepAt(bend, 0));
     this.phases = Array.from({ length: setup.phases }, (_, k): Phase => ({
       gate: 'rectifier',
       path: 'idle',
@@ -198,24 +161,16 @@ export class Simulator {
       limitedInRow: 0,
       pulses: 0,
     }));
-    const { digital } = setup.law;
-    if (digital) this.memory = zeros(digital.denominator.length + digital.numerator.length + 1);
+    const { law } = setup;
+    if (law.digital) {
+      this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
+      this.memory = zeros(this.digital.size);
+    }
     this.enterSegment();
   }
 
   get network(): Network {
-    return this.plant(this.setup.segments[this.segment]!.conductance).network;
-  }
-
-  /** index of the drives and of the amplifier's first state */
-  get source(): number {
-    return this.states;
-  }
-  get reference(): number {
-    return this.states + 2;
-  }
-  get firstOwn(): number {
-    return this.states + 3;
+    return this.plant(this.setup.segments[this.segment]!.conductance).plant.network;
   }
 
   snapshot(): Snapshot {
@@ -223,6 +178,7 @@ export class Simulator {
       state: this.state.slice(),
       time: this.time,
       phases: this.phases.map((phase) => ({ ...phase })),
+      levels: this.levels.slice(),
       amplifierMode: this.amplifierMode,
       memory: this.memory.slice(),
       turn: this.turn,
@@ -238,6 +194,7 @@ export class Simulator {
     this.state = from.state.slice();
     this.time = from.time;
     this.phases = from.phases.map((phase) => ({ ...phase }));
+    this.levels = from.levels.slice();
     this.amplifierMode = from.amplifierMode;
     this.memory = from.memory.slice();
     this.turn = from.turn;
@@ -247,6 +204,7 @@ export class Simulator {
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
     this.takeSlopes();
+    this.takeLevels();
   }
 
   /** Puts every clock so much earlier: a run begins at its own zero. */
@@ -265,6 +223,7 @@ export class Simulator {
   /** Each phase as a periodic state has it at phase 1's clock; with the amplifier at rest for a duty. */
   begin(cells: readonly CellName[], fromRest = false): void {
     const { period, phases } = this.setup;
+    this.takeLevels();
     if (fromRest) {
       this.settlePaths();
       return;
@@ -276,6 +235,7 @@ export class Simulator {
       phase.since = (k * period) / phases - (k === 0 ? 0 : period);
       if (on && this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
     });
+    this.present = undefined;
     if (this.setup.law.method === 'constant-on-time') this.beginPulses(cells);
   }
 
@@ -296,13 +256,13 @@ export class Simulator {
     return current > this.amperes ? 'forward' : current < -this.amperes ? 'reverse' : 'idle';
   }
 
-  private plant(conductance: number): Plant {
-    let plant = this.plants.get(conductance);
-    if (!plant) {
-      plant = new Plant(this.setup.circuit(conductance), this.setup.node);
-      this.plants.set(conductance, plant);
+  private plant(conductance: number): { plant: Plant; number: number } {
+    let found = this.plants.get(conductance);
+    if (!found) {
+      found = { plant: new Plant(this.setup.circuit(conductance), this.setup.node), number: this.plants.size };
+      this.plants.set(conductance, found);
     }
-    return plant;
+    return found;
   }
 
   private takeSlopes(): void {
@@ -314,37 +274,44 @@ export class Simulator {
       current,
       this.rampFrom !== NONE && law.softStart > 0 ? law.reference / law.softStart : 0,
     ];
+    this.present = undefined;
   }
-  private segmentVolts = 0;
+
+  private takeLevels(): void {
+    const { bend } = this.network.circuit;
+    if (bend) for (let k = 0; k < this.levels.length; k += 1) this.levels[k] = stepAt(bend, this.state[k]!);
+    this.present = undefined;
+  }
 
   private enterSegment(): void {
     const segment = this.setup.segments[this.segment]!;
-    const before = this.state[this.states + 1]!;
-    if (segment.perVolt !== undefined) this.segmentVolts = dot(this.size, this.mode().load, this.state);
-    this.state[this.source] = segment.source;
-    this.state[this.states + 1] = segment.current + (segment.perVolt ?? 0) * this.segmentVolts;
-    const step = this.state[this.states + 1]! - before;
+    const { source, drawn } = this.places;
+    const before = this.state[drawn]!;
+    this.present = undefined;
+    if (segment.perVolt !== undefined) this.segmentVolts = along(this.mode().output.row, this.state);
+    this.state[source] = segment.source;
+    this.state[drawn] = segment.current + (segment.perVolt ?? 0) * this.segmentVolts;
+    const step = this.state[drawn]! - before;
     // what a load draws at once is taken by the branches with series inductance as a chopped current is
     if (this.segment > 0 && step !== 0 && segment.perVolt === undefined)
-      for (const { state, share } of this.plant(segment.conductance).network.stepShares)
-        this.state[state]! -= share * step;
+      for (const { state, share } of this.network.stepShares) this.state[state]! -= share * step;
     this.takeSlopes();
   }
 
   setReference(volts: number): void {
-    this.state[this.reference] = volts;
+    this.state[this.places.reference] = volts;
   }
 
   /** The reference rises from zero, from now on. */
   startSoftly(): void {
     const { law } = this.setup;
-    this.state[this.reference] = law.softStart > 0 ? 0 : law.reference;
+    this.state[this.places.reference] = law.softStart > 0 ? 0 : law.reference;
     this.rampFrom = law.softStart > 0 ? this.time : NONE;
     this.takeSlopes();
   }
 
   setAmplifier(states: readonly number[]): void {
-    states.forEach((value, k) => (this.state[this.firstOwn + k] = value));
+    states.forEach((value, k) => (this.state[this.places.firstOwn + k] = value));
   }
 
   /** Whether a rectifier blocks negative current now. */
@@ -357,145 +324,100 @@ export class Simulator {
     return this.setup.diode || phase.gate === 'rectifier' ? 'rectifier' : 'deadForward';
   }
 
-  private cells(): CellName[] {
-    const { diode } = this.setup;
-    return this.phases.map((phase): CellName => {
-      if (phase.gate === 'on') return 'control';
-      if (phase.gate === 'rectifier' && !diode && !this.blocks) return 'rectifier';
-      return phase.path === 'forward' ? this.forwardCell(phase) : phase.path === 'reverse' ? 'deadReverse' : 'idle';
-    });
+  private codeOf(phase: Phase): number {
+    if (phase.gate === 'on') return CELL_CODES.control;
+    if (phase.gate === 'rectifier' && !this.setup.diode && !this.blocks) return CELL_CODES.rectifier;
+    if (phase.path === 'reverse') return CELL_CODES.deadReverse;
+    if (phase.path === 'idle') return CELL_CODES.idle;
+    return this.setup.diode || phase.gate === 'rectifier' ? CELL_CODES.rectifier : CELL_CODES.deadForward;
   }
 
   mode(): Mode {
+    if (this.present) return this.present;
     const { conductance } = this.setup.segments[this.segment]!;
-    const cells = this.cells();
-    const key = `${cells.join()}|${this.amplifierMode}|${conductance}`;
+    const { plant, number } = this.plant(conductance);
+    let code = number * 16 + AMPLIFIER_CODES[this.amplifierMode];
+    // where a rectifier at rest would conduct differs with the gate
+    for (const phase of this.phases) code = code * 16 + this.codeOf(phase) * 2 + (phase.gate === 'rectifier' ? 1 : 0);
+    const key =
+      this.levels.length > 0 || this.phases.length > 5
+        ? `${number};${this.amplifierMode};${this.phases.map((phase) => this.codeOf(phase) * 2 + (phase.gate === 'rectifier' ? 1 : 0)).join()};${this.levels.join()}`
+        : code;
+    const { slopes } = this;
     let mode = this.modes.get(key);
+    if (mode && !(mode.slopes[0] === slopes[0] && mode.slopes[1] === slopes[1] && mode.slopes[2] === slopes[2]))
+      mode = undefined;
     if (!mode) {
-      // a ramp of the load passes through many conductances, each once
-      if (this.modes.size > 2000) this.modes.clear();
-      mode = this.assemble(cells, conductance);
+      if (this.modes.size > MOST_MODES) this.modes.clear();
+      const codes = this.phases.map((phase) => this.codeOf(phase));
+      mode = new Mode(this.setup, this.places, plant, this.injection, {
+        cells: codes.map((one) => CELL_OF[one]!),
+        codes,
+        levels: this.levels.length > 0 ? this.levels.slice() : undefined,
+        amplifierMode: this.amplifierMode,
+        slopes,
+        forward: this.phases.map((phase) => this.forwardCell(phase)),
+      });
       this.modes.set(key, mode);
     }
-    const { slopes } = this;
-    if (mode.slopes[0] !== slopes[0] || mode.slopes[1] !== slopes[1] || mode.slopes[2] !== slopes[2]) {
-      for (let drive = 0; drive < 3; drive += 1)
-        mode.motion.matrix[(this.states + drive) * this.size + this.size - 1] = slopes[drive]!;
-      mode.slopes = [...slopes];
-      delete mode.motion.maps;
-    }
+    this.present = mode;
     return mode;
   }
 
-  private assemble(cells: readonly CellName[], conductance: number): Mode {
-    const { size, states: s, setup } = this;
-    const plant = this.plant(conductance);
-    const configuration = plant.configuration(cells);
-    const lift = (row: Vector): Vector => {
-      const lifted = zeros(size);
-      for (let k = 0; k < s + 2; k += 1) lifted[k] = row[k]!;
-      lifted[size - 1] = row[s + 2]!;
-      return lifted;
-    };
-    const matrix = zeros(size * size);
-    const put = (at: number, row: Vector): void => {
-      for (let k = 0; k < size; k += 1) matrix[at * size + k] = row[k]!;
-    };
-    configuration.matrix.forEach((row, i) => put(i, lift(row)));
-    const load = lift(configuration.loadVoltage);
-    const switchNodes = configuration.switchNodes.map(lift);
-    let control = zeros(size);
-    let amplifierEvents: ModeEvent[] = [];
-    const { amplifier } = setup;
-    if (amplifier) {
-      const part = amplifier.assemble(this.amplifierMode, {
-        size,
-        first: this.firstOwn,
-        reference: this.reference,
-        sensed: load,
-      });
-      part.slopes.forEach((row, k) => put(this.firstOwn + k, row));
-      ({ control } = part);
-      amplifierEvents = part.events;
-    }
-    let feedback = load.map((value) => value * setup.tapRatio);
-    if (this.injection) {
-      const first = this.firstOwn + (amplifier?.states ?? 0);
-      const part = this.injection.assemble({ size, first, sensed: load, node: switchNodes[0]! });
-      part.slopes.forEach((row, k) => put(first + k, row));
-      feedback = part.tap;
-    }
-    const rests = cells.map((name, k) => {
-      if (name !== 'idle') return { forward: load, reverse: load };
-      const forward = plant.appliedRow(this.forwardCell(this.phases[k]!), configuration);
-      const reverse = plant.appliedRow('deadReverse', configuration);
-      const induced = configuration.induced[k]!;
-      for (let i = 0; i < forward.length; i += 1) {
-        forward[i]! -= induced[i]!;
-        reverse[i] = induced[i]! - reverse[i]!;
-      }
-      // each is above zero where the diode turns on
-      return { forward: lift(forward), reverse: lift(reverse) };
-    });
-    const dynamic = matrix.slice();
-    for (const drive of [s, s + 1, s + 2, size - 1]) for (let i = 0; i < size; i += 1) dynamic[i * size + drive] = 0;
-    const impedance = Math.max(...plant.network.scale);
-    const scale = Array.from({ length: size }, (_, k) => (k < s ? plant.network.scale[k]! : impedance));
-    return {
-      motion: { size, matrix, norm: scaledNorm(size, dynamic, balanced(size, dynamic, scale)) },
-      configuration,
-      load,
-      control,
-      feedback,
-      input: lift(configuration.inputCurrent),
-      switchNodes,
-      amplifierEvents,
-      rests,
-      slopes: [0, 0, 0],
-    };
-  }
-
   /** Takes what a change of the switches does at once: a chopped current's step divides among inductive branches. */
-  private rewire(change: () => void): void {
-    const before = this.cells();
-    change();
+  private rewired(before: Mode): void {
+    this.present = undefined;
     this.settlePaths();
-    const { network } = this.plant(this.setup.segments[this.segment]!.conductance);
-    const after = this.cells();
-    const step = after.map((name, k) => network.cell(name).toOutput - network.cell(before[k]!).toOutput);
-    if (network.stepShares.length > 0 && step.some((value) => value !== 0)) applyStep(network, step, this.state);
-    after.forEach((name, k) => {
-      if (network.cell(name).blocked) this.state[k] = 0;
-    });
+    const { network } = this;
+    const after = this.mode();
+    if (network.stepShares.length > 0) {
+      const change = after.cells.map(
+        (name, k) => network.cell(name).toOutput - network.cell(before.cells[k]!).toOutput,
+      );
+      if (change.some((value) => value !== 0)) {
+        applyStep(network, change, this.state);
+        if (this.orbit) this.jumps.push({ kind: 'step', change, shares: network.stepShares });
+      }
+    }
+    for (let k = 0; k < this.phases.length; k += 1)
+      if (after.codes[k] === CELL_CODES.idle) {
+        this.state[k] = 0;
+        if (this.orbit) this.jumps.push({ kind: 'rest', phase: k });
+      }
+    if (this.levels.length > 0) this.takeLevels();
   }
 
   /** The diodes of phases whose switches leave them to decide, by currents and, without current, by voltages. */
   private settlePaths(): void {
-    this.phases.forEach((phase, k) => {
+    for (let k = 0; k < this.phases.length; k += 1) {
+      const phase = this.phases[k]!;
       if (phase.gate !== 'on') phase.path = this.pathOf(k);
-    });
+    }
+    this.present = undefined;
     for (let round = 0; round <= 2 * this.phases.length; round += 1) {
-      const cells = this.cells();
       const mode = this.mode();
-      const turning = this.phases.findIndex((phase, k) => {
-        if (cells[k] !== 'idle') return false;
-        const { forward, reverse } = mode.rests[k]!;
-        if (dot(this.size, forward, this.state) > this.volts) phase.path = 'forward';
-        else if (dot(this.size, reverse, this.state) > this.volts) phase.path = 'reverse';
-        return phase.path !== 'idle';
-      });
-      if (turning < 0) break;
+      let turned = false;
+      for (let k = 0; k < this.phases.length && !turned; k += 1) {
+        if (mode.codes[k] !== CELL_CODES.idle) continue;
+        const phase = this.phases[k]!;
+        if (along(mode.watched(WATCHED.forward, k).row, this.state) > this.volts) phase.path = 'forward';
+        else if (along(mode.watched(WATCHED.reverse, k).row, this.state) > this.volts) phase.path = 'reverse';
+        turned = phase.path !== 'idle';
+      }
+      if (!turned) break;
+      this.present = undefined;
     }
   }
 
   private pulse(k: number): void {
     const phase = this.phases[k]!;
     if (this.over || this.restUntil !== NONE) return;
-    this.rewire(() => {
-      phase.gate = 'on';
-      phase.since = this.time;
-      phase.limited = false;
-    });
+    const before = this.mode();
+    phase.gate = 'on';
+    phase.since = this.time;
+    phase.limited = false;
+    this.mark(this.timers.since(k));
+    this.rewired(before);
     phase.pulses += 1;
     this.pulses += 1;
   }
@@ -505,10 +427,22 @@ export class Simulator {
     if (phase.gate !== 'on') return;
     this.lastEnd = this.time;
     const dead = this.setup.diode ? 0 : this.setup.deadTime;
-    this.rewire(() => {
-      phase.gate = this.restUntil !== NONE ? 'off' : dead > 0 ? 'dead' : 'rectifier';
-      phase.deadUntil = dead > 0 ? this.time + dead : NONE;
-    });
+    const before = this.mode();
+    phase.gate = this.restUntil !== NONE ? 'off' : dead > 0 ? 'dead' : 'rectifier';
+    phase.deadUntil = dead > 0 ? this.time + dead : NONE;
+    this.mark(this.timers.lastEnd);
+    this.mark(this.timers.dead(k));
+    this.rewired(before);
+  }
+
+  private regate(k: number, gate: Gate): void {
+    const before = this.mode();
+    this.phases[k]!.gate = gate;
+    this.rewired(before);
+  }
+
+  private mark(timer: number): void {
+    if (this.orbit) this.marks.push(timer);
   }
 
   /** s at which a phase's pulse ends whatever its comparator says. */
@@ -527,29 +461,10 @@ export class Simulator {
     }
   }
 
-  /** Duty of the period that begins, from a digital controller's difference equation. */
-  private nextDuty(): number {
-    const { law, target } = this.setup;
-    const { numerator, denominator, dutyResolution, converterStep } = law.digital!;
-    const { memory } = this;
-    const [past, errors] = [denominator.length - 1, numerator.length];
-    // memory: past duties, the newest first; errors, the newest first; the sample
-    const sample = memory[memory.length - 1]!;
-    let error = target - sample;
-    if (converterStep) error = Math.round(error / converterStep) * converterStep;
-    for (let k = errors - 1; k > 0; k -= 1) memory[past + k] = memory[past + k - 1]!;
-    memory[past] = error;
-    let duty = 0;
-    for (let k = 0; k < errors; k += 1) duty += numerator[k]! * memory[past + k]!;
-    for (let k = 0; k < past; k += 1) duty -= denominator[k + 1]! * memory[k]!;
-    duty = Math.min(law.maximumDuty, Math.max(0, duty));
-    for (let k = past - 1; k > 0; k -= 1) memory[k] = memory[k - 1]!;
-    if (past > 0) memory[0] = duty;
-    return dutyResolution ? Math.floor(duty * dutyResolution + 1e-9) / dutyResolution : duty;
-  }
-
   private takeSample(): void {
-    this.memory[this.memory.length - 1] = dot(this.size, this.mode().load, this.state);
+    const row = this.mode().sensedRow;
+    this.memory[this.memory.length - 1] = along(row, this.state);
+    this.orbit?.push({ kind: 'sample', row });
   }
 
   private clock(k: number): void {
@@ -560,6 +475,7 @@ export class Simulator {
       if (phase.limited) phase.limitedInRow += 1;
       // its pulse has not ended: at full duty it goes on as a new one
       phase.since = this.time;
+      this.mark(this.timers.since(k));
     }
     if (phase.limited) {
       if (phase.gate !== 'on') phase.limitedInRow += 1;
@@ -569,12 +485,12 @@ export class Simulator {
     const { digital } = law;
     if (digital && k === 0) {
       if (digital.sampleDelay === 0) this.takeSample();
-      const duty = this.nextDuty();
+      const { duty, clamped } = this.digital!.next(this.memory);
+      this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }
     if (law.method === 'open-loop') phase.duty = law.duty;
     this.decide(k);
-    if (digital?.sampleDelay === 1 && k === 0) this.takeSample();
   }
 
   private decide(k: number): void {
@@ -582,7 +498,7 @@ export class Simulator {
     const phase = this.phases[k]!;
     let wanted = true;
     if (law.method === 'voltage-mode' || law.method === 'voltage-mode-feedforward')
-      wanted = dot(this.size, this.mode().control, this.state) > 0;
+      wanted = along(this.mode().controlRow, this.state) > 0;
     if (law.method === 'open-loop' || law.method === 'digital') wanted = phase.duty > 0;
     if (wanted && !this.over && this.restUntil === NONE) {
       if (phase.gate === 'on') {
@@ -590,22 +506,19 @@ export class Simulator {
         this.pulses += 1;
       } else this.pulse(k);
     } else if (phase.gate === 'on') this.end(k);
-    else if (phase.gate === 'dead' && phase.deadUntil === NONE)
-      this.rewire(() => {
-        phase.gate = 'rectifier';
-      });
+    else if (phase.gate === 'dead' && phase.deadUntil === NONE) this.regate(k, 'rectifier');
   }
 
   private hiccup(): void {
     const { law } = this.setup;
     this.restUntil = this.time + law.hiccup!.offTime;
-    this.rewire(() => {
-      for (const phase of this.phases) {
-        phase.gate = 'off';
-        phase.deadUntil = NONE;
-        phase.limitedInRow = 0;
-      }
-    });
+    const before = this.mode();
+    for (const phase of this.phases) {
+      phase.gate = 'off';
+      phase.deadUntil = NONE;
+      phase.limitedInRow = 0;
+    }
+    this.rewired(before);
   }
 
   /**
@@ -613,252 +526,382 @@ export class Simulator {
    * @throws SimulationError where the controller chatters or the arithmetic finds no number
    */
   run(until: number, recorder?: Recorder, stopAtPulse = false): void {
-    const { size, setup } = this;
-    const { law } = setup;
-    const pulsesBefore = this.phases[0]!.pulses;
+    const first = this.phases[0]!;
+    const pulsesBefore = first.pulses;
+    const { stretcher, state } = this;
     let atOnce = 0;
-    const start = zeros(size);
+    let from = 0;
+    const piece: Piece = {
+      from: 0,
+      length: 0,
+      start: state,
+      end: state,
+      mode: this.mode(),
+      first: true,
+      stiff: false,
+    };
+    const sink = recorder && {
+      piece: (begin: number, length: number, start: Vector, end: Vector, stiff: boolean): void => {
+        piece.from = from + begin;
+        piece.length = length;
+        piece.start = start;
+        piece.end = end;
+        piece.stiff = stiff;
+        recorder.piece(piece, stretcher);
+        piece.first = false;
+      },
+    };
     while (this.time < until) {
-      if (stopAtPulse && this.phases[0]!.pulses > pulsesBefore) return;
-      const next = Math.min(until, this.due());
-      const length = Math.max(0, next - this.time);
+      if (stopAtPulse && first.pulses > pulsesBefore) return;
+      const due = this.due();
+      const next = due < until ? due : until;
       const mode = this.mode();
-      const { watches, actions } = this.watch(mode);
-      const from = this.time;
-      for (let i = 0; i < size; i += 1) start[i] = this.state[i]!;
-      const { which, after } =
-        length > 0
-          ? this.stretcher.follow(mode.motion, this.state, length, watches, (begin, piece, terms, end, integral) => {
-              if (recorder && piece > 0)
-                recorder.piece({
-                  from: from + begin,
-                  length: piece,
-                  series: this.stretcher.series,
-                  terms,
-                  integral,
-                  start,
-                  end,
-                  mode,
-                });
-              if (recorder) for (let i = 0; i < size; i += 1) start[i] = end[i]!;
-            })
-          : { which: -1, after: 0 };
-      this.time = which < 0 ? next : from + after;
-      if (!this.state.every((value) => Number.isFinite(value)))
-        throw new SimulationError(`The stage’s voltages leave every bound after ${this.time} s.`);
-      atOnce = after > 0 && this.time > from ? 0 : atOnce + 1;
-      if (atOnce > MOST_AT_ONCE)
+      let which = -1;
+      from = this.time;
+      if (next > from) {
+        this.watch(mode);
+        piece.mode = mode;
+        piece.first = true;
+        which = stretcher.follow(mode.motion, state, next - from, this.active, this.activeCount, sink);
+        const { after } = stretcher;
+        if (recorder && after > 0) recorder.stretch(mode, after, stretcher.integral);
+        if (this.orbit && after > 0) this.orbit.push({ kind: 'carry', mode, length: after, from });
+        this.time = which < 0 ? next : from + after;
+      }
+      if (this.time > from) atOnce = 0;
+      else if ((atOnce += 1) > MOST_AT_ONCE)
         throw new SimulationError(`The controller chatters at ${this.time} s: switchings without time between them.`);
-      if (which >= 0) actions[which]!();
+      if (which >= 0) this.happens(this.active[which]!);
       // what falls on the end itself belongs to whoever goes on from there
-      else if (this.time < until) this.scheduled(law);
+      else if (this.time < until) this.scheduled();
+      else this.checkFinite();
     }
+  }
+
+  private checkFinite(): void {
+    for (const value of this.state)
+      if (!Number.isFinite(value))
+        throw new SimulationError(`The stage’s voltages leave every bound after ${this.time} s.`);
   }
 
   /** s, the next moment at which something happens by the clock. */
   private due(): number {
     const { law, segments, deadTime, diode, period } = this.setup;
+    const { time } = this;
+    const clocked = law.method !== 'constant-on-time';
+    const letsGo = deadTime > 0 && !diode && clocked && this.restUntil === NONE;
     let next = Infinity;
-    const take = (at: number): void => {
-      if (at < next) next = at;
-    };
-    for (const phase of this.phases) {
-      if (law.method !== 'constant-on-time') take(phase.clock);
+    for (let k = 0; k < this.phases.length; k += 1) {
+      const phase = this.phases[k]!;
+      if (clocked && phase.clock < next) next = phase.clock;
       if (phase.gate === 'on') {
-        take(this.latest(phase));
+        const latest = this.latest(phase);
+        if (latest < next) next = latest;
         const unblind = phase.since + law.minimumOnTime;
-        if (unblind > this.time) take(unblind);
-      }
-      if (phase.gate === 'dead' && phase.deadUntil !== NONE) take(phase.deadUntil);
-      if (
-        phase.gate === 'rectifier' &&
-        deadTime > 0 &&
-        !diode &&
-        law.method !== 'constant-on-time' &&
-        this.restUntil === NONE
-      ) {
+        if (unblind > time && unblind < next) next = unblind;
+      } else if (phase.gate === 'dead') {
+        if (phase.deadUntil !== NONE && phase.deadUntil < next) next = phase.deadUntil;
+      } else if (letsGo && phase.gate === 'rectifier') {
         const letGo = phase.clock - deadTime;
-        if (letGo > this.time) take(letGo);
+        if (letGo > time && letGo < next) next = letGo;
       }
     }
-    if (law.method === 'constant-on-time') {
+    if (!clocked) {
       const free = this.lastEnd + law.minimumOffTime;
-      if (free > this.time) take(free);
+      if (free > time && free < next) next = free;
     }
-    const segment = this.moves ? segments[this.segment + 1] : undefined;
-    if (segment) take(segment.at);
-    if (this.restUntil !== NONE) take(this.restUntil);
-    if (this.rampFrom !== NONE) take(this.rampFrom + law.softStart);
+    if (this.moves) {
+      const segment = segments[this.segment + 1];
+      if (segment && segment.at < next) next = segment.at;
+    }
+    if (this.restUntil !== NONE && this.restUntil < next) next = this.restUntil;
+    if (this.rampFrom !== NONE && this.rampFrom + law.softStart < next) next = this.rampFrom + law.softStart;
     const delay = law.digital?.sampleDelay ?? 0;
     if (delay > 0 && delay < 1) {
       const sample = this.phases[0]!.clock - delay * period;
-      if (sample > this.time) take(sample);
+      if (sample > time && sample < next) next = sample;
     }
-    return Math.max(next, this.time);
+    return next > time ? next : time;
   }
 
-  private scheduled(law: ControlLaw): void {
-    const { segments, deadTime, diode, period } = this.setup;
+  private scheduled(): void {
+    const { segments, deadTime, diode, period, law } = this.setup;
     const { time } = this;
-    const due = (at: number): boolean => at !== NONE && at <= time;
+    const clocked = law.method !== 'constant-on-time';
     const following = this.moves ? segments[this.segment + 1] : undefined;
-    if (following && due(following.at)) {
+    if (following && following.at <= time) {
       this.segment += 1;
       this.enterSegment();
       this.settlePaths();
     }
-    if (this.rampFrom !== NONE && due(this.rampFrom + law.softStart)) {
-      this.rewire(() => {
-        this.rampFrom = NONE;
-        this.state[this.reference] = law.reference;
-        this.takeSlopes();
-      });
+    if (this.rampFrom !== NONE && this.rampFrom + law.softStart <= time) {
+      const before = this.mode();
+      this.rampFrom = NONE;
+      this.state[this.places.reference] = law.reference;
+      this.takeSlopes();
+      this.rewired(before);
     }
     const delay = law.digital?.sampleDelay ?? 0;
     if (delay > 0 && delay < 1 && Math.abs(this.phases[0]!.clock - delay * period - time) <= 1e-12 * period)
       this.takeSample();
-    if (due(this.restUntil)) {
-      this.rewire(() => {
-        this.restUntil = NONE;
-        for (const phase of this.phases) phase.gate = 'rectifier';
-      });
+    if (this.restUntil !== NONE && this.restUntil <= time) {
+      const before = this.mode();
+      this.restUntil = NONE;
+      for (const phase of this.phases) phase.gate = 'rectifier';
+      this.rewired(before);
       this.startSoftly();
     }
-    this.phases.forEach((phase, k) => {
-      if (phase.gate === 'on' && due(this.latest(phase)) && !(law.method !== 'constant-on-time' && due(phase.clock)))
+    // a watch that fires at once belongs to whatever let it
+    if (this.orbit && !clocked) this.timing = { kind: 'timer', timer: this.timers.lastEnd, duty: 0 };
+    for (let k = 0; k < this.phases.length; k += 1) {
+      const phase = this.phases[k]!;
+      const isClock = clocked && phase.clock <= time;
+      if (this.orbit && phase.gate === 'on' && Math.abs(phase.since + law.minimumOnTime - time) <= 1e-12 * period)
+        this.timing = { kind: 'timer', timer: this.timers.since(k), duty: 0 };
+      if (phase.gate === 'on' && !isClock && this.latest(phase) <= time) {
+        const open = this.open(this.pulseEnd(k));
         this.end(k);
-      if (phase.gate === 'dead' && due(phase.deadUntil))
-        this.rewire(() => {
-          // where the next dead time has begun already the rectifier has no turn
-          const over = law.method !== 'constant-on-time' && time >= phase.clock - deadTime;
-          phase.gate = over ? 'dead' : 'rectifier';
-          phase.deadUntil = NONE;
-        });
+        this.close(open);
+      }
+      if (phase.gate === 'dead' && phase.deadUntil !== NONE && phase.deadUntil <= time) {
+        const open = this.open({ kind: 'timer', timer: this.timers.dead(k), duty: 0 });
+        phase.deadUntil = NONE;
+        // where the next dead time has begun already the rectifier has no turn
+        if (!(clocked && time >= phase.clock - deadTime)) this.regate(k, 'rectifier');
+        this.close(open);
+      }
       if (
         phase.gate === 'rectifier' &&
         deadTime > 0 &&
         !diode &&
-        law.method !== 'constant-on-time' &&
+        clocked &&
         this.restUntil === NONE &&
         Math.abs(phase.clock - deadTime - time) <= 1e-12 * period
-      )
-        this.rewire(() => {
-          phase.gate = 'dead';
-        });
-      if (law.method !== 'constant-on-time' && due(phase.clock)) {
-        if (phase.gate === 'on' && due(this.latest(phase)) && this.latest(phase) < phase.clock - 1e-12 * period)
-          this.end(k);
-        this.clock(k);
+      ) {
+        const open = this.open({ kind: 'clock' });
+        this.regate(k, 'dead');
+        this.close(open);
       }
+      if (isClock) {
+        if (phase.gate === 'on' && this.latest(phase) <= time && this.latest(phase) < phase.clock - 1e-12 * period) {
+          const open = this.open(this.pulseEnd(k));
+          this.end(k);
+          this.close(open);
+        }
+        const open = this.open({ kind: 'clock' });
+        this.clock(k);
+        this.close(open);
+        if (law.digital?.sampleDelay === 1 && k === 0 && this.restUntil === NONE) this.takeSample();
+      }
+    }
+  }
+
+  private pulseEnd(k: number): Timing {
+    const { law, period } = this.setup;
+    const duty = law.method === 'digital' ? period : 0;
+    return { kind: 'timer', timer: this.timers.since(k), duty };
+  }
+
+  /** What stands before an edge, where the run's steps are wanted. */
+  private open(
+    timing: Timing,
+  ): { timing: Timing; before: Vector; mode: Mode; output: number; input: number } | undefined {
+    if (!this.orbit) return undefined;
+    this.timing = timing;
+    this.jumps = [];
+    this.marks = [];
+    const mode = this.mode();
+    return {
+      timing,
+      before: this.slopesOf(mode),
+      mode,
+      output: along(mode.output.row, this.state),
+      input: along(mode.input.row, this.state),
+    };
+  }
+
+  private close(open: ReturnType<Simulator['open']>): void {
+    if (!open || !this.orbit) return;
+    const mode = this.mode();
+    this.orbit.push({
+      kind: 'edge',
+      at: this.time,
+      timing: open.timing,
+      before: open.before,
+      after: this.slopesOf(mode),
+      outputDrop: open.output - along(mode.output.row, this.state),
+      inputDrop: open.input - along(mode.input.row, this.state),
+      jumps: this.jumps,
+      marks: this.marks,
     });
   }
 
-  /** What may happen before the next clock, and what it does. */
-  private watch(mode: Mode): { watches: Watch[]; actions: (() => void)[] } {
-    const { setup, size } = this;
+  private slopesOf(mode: Mode): Vector {
+    const slopes = zeros(this.places.size);
+    applyRows(mode.motion.slopes, this.state, slopes);
+    return slopes;
+  }
+
+  private add(kind: Watched, phase: number, quantity: Quantity, tolerance: number): Active {
+    let active = this.active[this.activeCount];
+    if (!active) {
+      active = { kind, phase, quantity, c0: 0, c1: 0, c2: 0, tolerance, value: 0, slope: 0 };
+      this.active.push(active);
+    }
+    this.activeCount += 1;
+    active.kind = kind;
+    active.phase = phase;
+    active.quantity = quantity;
+    active.tolerance = tolerance;
+    active.c0 = active.c1 = active.c2 = 0;
+    return active;
+  }
+
+  /** What may happen before the next clock. */
+  private watch(mode: Mode): void {
+    const { setup, time } = this;
     const { law, period } = setup;
-    const watches: Watch[] = [];
-    const actions: (() => void)[] = [];
-    const add = (row: Vector, action: () => void, tolerance: number, drift?: [number, number, number]): void => {
-      watches.push(drift ? { row, tolerance, drift } : { row, tolerance });
-      actions.push(action);
-    };
-    const only = (k: number, value: number, constant = 0): Vector => {
-      const row = zeros(size);
-      row[k] = value;
-      row[size - 1] = constant;
-      return row;
-    };
-    const negative = (row: Vector): Vector => row.map((value) => -value);
-    const cells = mode.configuration.cells;
-    this.phases.forEach((phase, k) => {
+    this.activeCount = 0;
+    const limits = law.currentLimit < Infinity;
+    for (let k = 0; k < this.phases.length; k += 1) {
+      const phase = this.phases[k]!;
       if (phase.gate === 'on') {
-        if (this.time < phase.since + law.minimumOnTime) return;
-        const age = this.time - phase.since;
-        const off = (): void => this.end(k);
-        if (law.method === 'voltage-mode') {
-          const rise = law.rampAmplitude / period;
-          add(negative(mode.control), off, 0, [rise * age, rise, 0]);
-        } else if (law.method === 'voltage-mode-feedforward') {
-          const gain = law.rampGain / period;
-          const volts = this.state[this.source]!;
-          const slope = this.slopes[0];
-          add(negative(mode.control), off, 0, [gain * volts * age, gain * (volts + slope * age), gain * slope]);
-        } else if (law.method === 'peak-current-mode') {
-          const row = negative(mode.control);
-          row[k]! += law.currentSenseGain;
-          add(row, off, 0, [law.slopeCompensation * age, law.slopeCompensation, 0]);
+        if (time >= phase.since + law.minimumOnTime) {
+          const age = time - phase.since;
+          if (law.method === 'voltage-mode') {
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
+            active.c1 = law.rampAmplitude / period;
+            active.c0 = active.c1 * age;
+          } else if (law.method === 'voltage-mode-feedforward') {
+            const gain = law.rampGain / period;
+            const volts = this.state[this.places.source]!;
+            const slope = this.slopes[0];
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
+            active.c0 = gain * volts * age;
+            active.c1 = gain * (volts + slope * age);
+            active.c2 = gain * slope;
+          } else if (law.method === 'peak-current-mode') {
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
+            active.c1 = law.slopeCompensation;
+            active.c0 = active.c1 * age;
+          }
+          if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0);
         }
-        if (Number.isFinite(law.currentLimit))
-          add(
-            only(k, 1, -law.currentLimit),
-            () => {
-              phase.limited = true;
-              this.end(k);
-            },
-            0,
-          );
-        return;
+      } else {
+        const code = mode.codes[k]!;
+        if (code === CELL_CODES.idle) {
+          this.add(WATCHED.forward, k, mode.watched(WATCHED.forward, k), this.volts);
+          this.add(WATCHED.reverse, k, mode.watched(WATCHED.reverse, k), this.volts);
+        } else if (code === CELL_CODES.deadReverse)
+          this.add(WATCHED.rises, k, mode.watched(WATCHED.rises, k), this.amperes);
+        else if (code === CELL_CODES.deadForward || setup.diode || this.blocks)
+          this.add(WATCHED.falls, k, mode.watched(WATCHED.falls, k), this.amperes);
       }
-      const name = cells[k]!;
-      const stops = (): void =>
-        this.rewire(() => {
-          this.state[k] = 0;
-        });
-      if (name === 'idle') {
-        const { forward, reverse } = mode.rests[k]!;
-        const turn = (path: Path) => (): void => {
-          phase.path = path;
-        };
-        add(forward, turn('forward'), this.volts);
-        add(reverse, turn('reverse'), this.volts);
-      } else if (name === 'deadReverse') add(only(k, 1), stops, this.amperes);
-      else if (name === 'deadForward' || setup.diode || this.blocks) add(only(k, -1), stops, this.amperes);
-    });
-    for (const { row, to } of mode.amplifierEvents)
-      add(
-        row,
-        () => {
-          this.amplifierMode = to;
-        },
-        this.volts,
-      );
-    if (Number.isFinite(law.overVoltage)) {
-      const row = this.over ? negative(mode.load) : mode.load.slice();
-      row[size - 1]! += this.over ? law.overVoltage : -law.overVoltage;
-      add(
-        row,
-        () => {
-          this.over = !this.over;
-          if (this.over) this.phases.forEach((_, k) => this.end(k));
-        },
-        this.volts,
-      );
+      if (mode.levels && mode.codes[k] !== CELL_CODES.idle) {
+        const { borders } = this.network.circuit.bend!;
+        const level = mode.levels[k]!;
+        if (level < borders.length) this.add(WATCHED.levelUp, k, mode.watched(WATCHED.levelUp, k), this.amperes);
+        if (level > 0) this.add(WATCHED.levelDown, k, mode.watched(WATCHED.levelDown, k), this.amperes);
+      }
     }
-    if (
-      law.method === 'constant-on-time' &&
-      !this.over &&
-      this.restUntil === NONE &&
-      this.phases.every(({ gate }) => gate !== 'on' || setup.phases > 1) &&
-      this.phases[this.turn]!.gate !== 'on' &&
-      this.time >= this.lastEnd + law.minimumOffTime
-    ) {
-      const row = negative(mode.feedback);
-      row[this.reference]! += 1;
-      add(
-        row,
-        () => {
-          const k = this.turn;
-          this.turn = (k + 1) % setup.phases;
-          const phase = this.phases[k]!;
-          if (law.hiccup && phase.limitedInRow >= law.hiccup.pulses) return this.hiccup();
-          if (phase.limited) phase.limitedInRow += 1;
-          else phase.limitedInRow = 0;
-          this.pulse(k);
-        },
-        0,
-      );
+    const { amplifierEvents } = mode;
+    for (let k = 0; k < amplifierEvents.length; k += 1)
+      this.add(WATCHED.amplifier, k, mode.watched(WATCHED.amplifier, k), this.volts);
+    if (law.overVoltage < Infinity) {
+      const kind = this.over ? WATCHED.under : WATCHED.over;
+      this.add(kind, 0, mode.watched(kind, 0), this.volts);
     }
-    return { watches, actions };
+    if (law.method === 'constant-on-time' && this.pulseMayCome())
+      this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
+  }
+
+  private pulseMayCome(): boolean {
+    const { law, phases } = this.setup;
+    if (this.over || this.restUntil !== NONE) return false;
+    if (this.time < this.lastEnd + law.minimumOffTime) return false;
+    if (this.phases[this.turn]!.gate === 'on') return false;
+    return phases > 1 || this.phases[0]!.gate !== 'on';
+  }
+
+  private happens(active: Active): void {
+    const open = this.orbit && this.open(this.timingOf(active));
+    const { kind, phase: k } = active;
+    const phase = this.phases[k]!;
+    switch (kind) {
+      case WATCHED.compare:
+        this.end(k);
+        break;
+      case WATCHED.limit:
+        phase.limited = true;
+        this.end(k);
+        break;
+      case WATCHED.falls:
+      case WATCHED.rises: {
+        const before = this.mode();
+        this.state[k] = 0;
+        if (this.orbit) this.jumps.push({ kind: 'rest', phase: k });
+        this.rewired(before);
+        break;
+      }
+      case WATCHED.forward:
+        phase.path = 'forward';
+        this.present = undefined;
+        break;
+      case WATCHED.reverse:
+        phase.path = 'reverse';
+        this.present = undefined;
+        break;
+      case WATCHED.amplifier:
+        this.amplifierMode = this.mode().amplifierEvents[k]!.to;
+        this.present = undefined;
+        break;
+      case WATCHED.over:
+      case WATCHED.under:
+        this.over = !this.over;
+        if (this.over) for (let other = 0; other < this.phases.length; other += 1) this.end(other);
+        break;
+      case WATCHED.levelUp:
+        this.levels[k]! += 1;
+        this.present = undefined;
+        break;
+      case WATCHED.levelDown:
+        this.levels[k]! -= 1;
+        this.present = undefined;
+        break;
+      case WATCHED.pulse:
+        this.startsPulse();
+        break;
+    }
+    this.close(open);
+  }
+
+  private startsPulse(): void {
+    const { law, phases } = this.setup;
+    const k = this.turn;
+    this.turn = (k + 1) % phases;
+    const phase = this.phases[k]!;
+    if (law.hiccup && phase.limitedInRow >= law.hiccup.pulses) return this.hiccup();
+    if (phase.limited) phase.limitedInRow += 1;
+    else phase.limitedInRow = 0;
+    this.pulse(k);
+  }
+
+  /** How the time of what a watch saw follows the state; at once, it is whatever let it happen. */
+  private timingOf({ quantity, kind, phase, slope, c1, c2 }: Active): Timing {
+    const { after } = this.stretcher;
+    if (after === 0) return this.timing;
+    const ramp = kind === WATCHED.compare ? c1 + 2 * c2 * after : 0;
+    const rate = along(quantity.slope, this.state) + ramp;
+    const { law, period } = this.setup;
+    const age = this.time - this.phases[phase]!.since;
+    const byInput = kind === WATCHED.compare && law.method === 'voltage-mode-feedforward';
+    return {
+      kind: 'watch',
+      row: quantity.row,
+      rate: rate > 0 ? rate : slope,
+      timer: this.timers.since(phase),
+      rampRate: ramp,
+      source: byInput ? (law.rampGain / period) * age : 0,
+    };
   }
 }

@@ -1,5 +1,8 @@
-import { dot, GAUSS_NODES, type Vector } from '../numbers/linear.ts';
-import type { Mode, Piece, Recorder } from './engine.ts';
+import { zeros, type Vector } from '../numbers/linear.ts';
+import type { Piece, Recorder } from './engine.ts';
+import type { Mode } from './mode.ts';
+import { along } from './rows.ts';
+import { halved, TERMS, type Quantity, type Stretcher } from './stretch.ts';
 
 /** Average, RMS and extremes of one quantity over a run. */
 export interface Measured {
@@ -10,67 +13,95 @@ export interface Measured {
   peakToPeak: number;
 }
 
-const INTERIOR = [0.25, 0.5, 0.75] as const;
+const polynomial = zeros(TERMS);
+
+function at(p: Vector, time: number): number {
+  let value = p[TERMS - 1]!;
+  for (let k = TERMS - 2; k >= 0; k -= 1) value = value * time + p[k]!;
+  return value;
+}
+
+function slopeAt(p: Vector, time: number): number {
+  let value = (TERMS - 1) * p[TERMS - 1]!;
+  for (let k = TERMS - 2; k >= 1; k -= 1) value = value * time + k * p[k]!;
+  return value;
+}
 
 /** What one quantity gathers, piece by piece. */
 class Gauge {
+  min = Infinity;
+  max = -Infinity;
   private sum = 0;
   private square = 0;
   private time = 0;
-  min = Infinity;
-  max = -Infinity;
-  private readonly values: number[] = [];
+  /** at the end of the last piece, and at its start */
+  value = 0;
+  before = 0;
+  private slope = 0;
+  private curve = 0;
 
-  /** @param row over the state; or the number of one state */
-  add(row: Vector | number, { length, series, terms, start, end, integral }: Piece): void {
-    const of = (at: Vector): number => (typeof row === 'number' ? at[row]! : dot(row.length, row, at));
-    const first = of(start);
-    const last = of(end);
-    this.time += length;
-    this.see(first);
-    this.see(last);
-    if (terms === 0) {
-      this.sum += integral ? of(integral) : (length * (first + last)) / 2;
-      this.square += (length * (first * first + first * last + last * last)) / 3;
+  piece(quantity: Quantity, { length, start, end, first, stiff }: Piece): void {
+    if (first) {
+      this.value = along(quantity.row, start);
+      this.slope = along(quantity.slope, start);
+      this.curve = along(quantity.curve, start);
+      this.see(this.value);
+    }
+    const v0 = this.value;
+    const s0 = this.slope;
+    const c0 = this.curve;
+    const v1 = along(quantity.row, end);
+    const s1 = along(quantity.slope, end);
+    const c1 = along(quantity.curve, end);
+    this.before = v0;
+    this.value = v1;
+    this.slope = s1;
+    this.curve = c1;
+    if (v1 < this.min) this.min = v1;
+    if (v1 > this.max) this.max = v1;
+    if (stiff) {
+      this.square += (length * (v0 * v0 + v0 * v1 + v1 * v1)) / 3;
       return;
     }
-    const { values: p } = this;
-    let count = terms;
-    for (let k = 0; k < terms; k += 1) p[k] = of(series[k]!);
-    while (count > 2 && p[count - 1] === 0) count -= 1;
-    if (count < 2) p[1] = 0;
-    count = Math.max(2, count);
-    const at = (time: number): number => {
-      let value = p[count - 1]!;
-      for (let k = count - 2; k >= 0; k -= 1) value = value * time + p[k]!;
-      return value;
-    };
-    for (const { at: place, weight } of GAUSS_NODES) {
-      const value = at(place * length);
-      this.sum += length * weight * value;
-      this.square += length * weight * value * value;
+    // the square's integral from its values, slopes and curvatures at both ends
+    this.square +=
+      (length / 2) * (v0 * v0 + v1 * v1) +
+      ((length * length) / 5) * (v0 * s0 - v1 * s1) +
+      ((length * length * length) / 60) * (s0 * s0 + v0 * c0 + s1 * s1 + v1 * c1);
+    if (s0 * s1 < 0) this.turn(quantity, start, length, s0, s1);
+  }
+
+  /** An extreme within a piece. */
+  private turn(quantity: Quantity, start: Vector, length: number, s0: number, s1: number): void {
+    const most = Math.max(Math.abs(s0), Math.abs(s1)) * length;
+    if (
+      s0 > 0
+        ? Math.max(this.before, this.value) + most <= this.max
+        : Math.min(this.before, this.value) - most >= this.min
+    )
+      return;
+    quantity.seriesInto(start, polynomial);
+    // from a parabola's top by Newton's method, within the piece
+    let low = 0;
+    let high = length;
+    let time = (s0 / (s0 - s1)) * length;
+    for (let round = 0; round < 60; round += 1) {
+      const slope = slopeAt(polynomial, time);
+      if (slope * s0 > 0) low = time;
+      else high = time;
+      let curve = 0;
+      for (let k = TERMS - 1; k >= 2; k -= 1) curve = curve * time + k * (k - 1) * polynomial[k]!;
+      let next = time - slope / curve;
+      if (!(next > low && next < high)) next = (low + high) / 2;
+      if (Math.abs(next - time) <= 1e-9 * length) break;
+      time = next;
     }
-    // an extreme inside shows where the slopes at the ends differ in sign, or a place inside is beyond both
-    const slope = (time: number): number => {
-      let value = (count - 1) * p[count - 1]!;
-      for (let k = count - 2; k >= 1; k -= 1) value = value * time + k * p[k]!;
-      return value;
-    };
-    let [low, rise] = [0, slope(0)];
-    for (const part of [...INTERIOR, 1]) {
-      const high = part * length;
-      const next = slope(high);
-      if (rise * next < 0) {
-        let [a, b] = [low, high];
-        for (let round = 0; round < 60 && b - a > 1e-15 * length; round += 1) {
-          const middle = (a + b) / 2;
-          if (slope(middle) * rise > 0) a = middle;
-          else b = middle;
-        }
-        this.see(at((a + b) / 2));
-      }
-      [low, rise] = [high, next];
-    }
+    this.see(at(polynomial, time));
+  }
+
+  stretch(quantity: Quantity, length: number, integral: Vector): void {
+    this.time += length;
+    this.sum += along(quantity.row, integral);
   }
 
   private see(value: number): void {
@@ -100,18 +131,10 @@ export interface Waveforms {
   controlVoltage?: number[];
 }
 
+/** Part of the places' distance within which two are one. */
+const SAME = 1e-9;
 /** Places of the waveforms in a clock period, between switchings. */
 const PLACES_A_PERIOD = 48;
-
-/** The state some time into a piece. */
-function stateAfter({ series, terms }: Piece, time: number): Vector {
-  const state = series[terms - 1]!.slice();
-  for (let k = terms - 2; k >= 0; k -= 1) {
-    const term = series[k]!;
-    for (let i = 0; i < state.length; i += 1) state[i] = state[i]! * time + term[i]!;
-  }
-  return state;
-}
 
 /** Everything that a run is measured by. */
 export class Meter implements Recorder {
@@ -152,73 +175,82 @@ export class Meter implements Recorder {
       };
   }
 
-  piece(piece: Piece): void {
+  piece(piece: Piece, stretcher: Stretcher): void {
     const { mode, from, length, start, end } = piece;
-    this.output.add(mode.load, piece);
-    this.input.add(mode.input, piece);
-    this.currents.forEach((gauge, k) => gauge.add(k, piece));
+    this.output.piece(mode.output, piece);
+    this.input.piece(mode.input, piece);
+    for (let k = 0; k < this.currents.length; k += 1) this.currents[k]!.piece(mode.current(k), piece);
     if (this.band) this.judge(this.band, piece);
     if (!this.waveforms) return;
-    this.put(from, start, mode);
-    const between = piece.terms === 0 ? 0 : Math.floor(length / this.finest);
+    if (piece.first) this.put(from, start, mode);
+    const between = piece.stiff ? 0 : Math.floor(length / this.finest);
+    if (between > 0) stretcher.open(mode.motion, start, length);
     for (let k = 1; k <= between; k += 1) {
       const after = (length * k) / (between + 1);
-      this.put(from + after, stateAfter(piece, after), mode);
+      this.put(from + after, stretcher.stateAt(mode.motion, after), mode);
     }
     this.put(from + length, end, mode);
+  }
+
+  stretch(mode: Mode, length: number, integral: Vector): void {
+    this.output.stretch(mode.output, length, integral);
+    this.input.stretch(mode.input, length, integral);
+    for (let k = 0; k < this.currents.length; k += 1) this.currents[k]!.stretch(mode.current(k), length, integral);
   }
 
   private put(moment: number, state: Vector, mode: Mode): void {
     const waves = this.waveforms!;
     // a piece's end is the next one's start but for rounding
-    const time = Math.max(moment, waves.time[waves.time.length - 1] ?? -Infinity);
-    const n = state.length;
     const last = waves.time.length - 1;
-    const volts = dot(n, mode.load, state);
-    const node = dot(n, mode.switchNodes[0]!, state);
+    const before = waves.time[last] ?? -Infinity;
+    const time = moment - before > SAME * this.finest ? moment : before;
+    const volts = along(mode.output.row, state);
+    const node = along(mode.node(0).row, state);
     // a place that says nothing new is not put twice
     if (waves.time[last] === time && waves.outputVoltage[last] === volts && waves.switchNode[0]![last] === node) return;
     waves.time.push(time);
     waves.outputVoltage.push(volts);
-    this.currents.forEach((_, k) => {
+    for (let k = 0; k < this.currents.length; k += 1) {
       waves.inductorCurrent[k]!.push(state[k]!);
-      waves.switchNode[k]!.push(dot(n, mode.switchNodes[k]!, state));
-    });
-    waves.inputCurrent.push(dot(n, mode.input, state));
-    if (this.controls) waves.controlVoltage!.push(dot(n, mode.control, state));
+      waves.switchNode[k]!.push(k === 0 ? node : along(mode.node(k).row, state));
+    }
+    waves.inputCurrent.push(along(mode.input.row, state));
+    if (this.controls) waves.controlVoltage!.push(along(mode.controlRow, state));
   }
 
   private judge(
     { target, within }: { target: number; within: number },
-    { from, length, series, terms, start, end, mode }: Piece,
+    { from, length, start, mode, stiff }: Piece,
   ): void {
-    const n = start.length;
-    const outside = (value: number): boolean => Math.abs(value - target) > within;
-    const valueAt = (time: number): number => {
-      if (terms === 0) {
-        const [a, b] = [dot(n, mode.load, start), dot(n, mode.load, end)];
-        return a + ((b - a) * time) / length;
-      }
-      let value = 0;
-      for (let k = terms - 1; k >= 0; k -= 1) value = value * time + dot(n, mode.load, series[k]!);
-      return value;
-    };
-    if (outside(dot(n, mode.load, end))) {
+    const { before, value } = this.output;
+    const outside = (volts: number): boolean => Math.abs(volts - target) > within;
+    if (outside(value)) {
       this.lastOutside = from + length;
       return;
     }
-    const PLACES = 8;
-    for (let k = PLACES - 1; k >= 0; k -= 1) {
-      let low = (length * k) / PLACES;
-      if (!outside(valueAt(low))) continue;
-      let high = (length * (k + 1)) / PLACES;
-      for (let round = 0; round < 50; round += 1) {
-        const middle = (low + high) / 2;
-        if (outside(valueAt(middle))) low = middle;
-        else high = middle;
-      }
-      this.lastOutside = Math.max(this.lastOutside, from + high);
+    if (stiff) {
+      if (outside(before)) this.lastOutside = from + length;
       return;
     }
+    // out of the band at the start, or by a hump between
+    const quantity = mode.output;
+    const s0 = along(quantity.slope, start);
+    const hump = Math.abs(before - target) + Math.abs(s0) * length > within;
+    if (!outside(before) && !hump) return;
+    quantity.seriesInto(start, polynomial);
+    let out = 0;
+    if (!outside(before)) {
+      if (slopeAt(polynomial, 0) * slopeAt(polynomial, length) >= 0) return;
+      const sign = s0 > 0 ? -1 : 1;
+      out = halved((time) => slopeAt(polynomial, time), 0, length, sign);
+      if (!outside(at(polynomial, out))) return;
+    }
+    let back = length;
+    for (let round = 0; round < 60; round += 1) {
+      const middle = (out + back) / 2;
+      if (outside(at(polynomial, middle))) out = middle;
+      else back = middle;
+    }
+    this.lastOutside = from + back;
   }
 }

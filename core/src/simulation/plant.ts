@@ -26,23 +26,22 @@ export class Plant {
     this.node = node;
   }
 
-  configuration(cells: readonly CellName[]): PlantConfiguration {
-    const key = cells.join();
+  /** @param levels each phase's step of a bent inductance */
+  configuration(cells: readonly CellName[], levels?: readonly number[]): PlantConfiguration {
+    const key = levels ? `${cells.join()};${levels.join()}` : cells.join();
     const found = this.known.get(key);
     if (found) return found;
-    const made = this.assemble(cells);
+    const made = this.assemble(cells, levels);
     this.known.set(key, made);
     return made;
   }
 
-  private assemble(cells: readonly CellName[]): PlantConfiguration {
+  private assemble(cells: readonly CellName[], levels?: readonly number[]): PlantConfiguration {
     const { states: s, network } = this;
     const volts = network.circuit.inputVoltage;
-    const [base, doubled, drawn] = [this.network, this.doubled, this.drawn].map((one) => one.configuration(cells)) as [
-      Configuration,
-      Configuration,
-      Configuration,
-    ];
+    const [base, doubled, drawn] = [this.network, this.doubled, this.drawn].map((one) =>
+      one.configuration(cells, levels),
+    ) as [Configuration, Configuration, Configuration];
     const rowOf = (of: (configuration: Configuration) => Vector, from = 0): Vector => {
       const [a, b, c] = [of(base), of(doubled), of(drawn)];
       const row = zeros(s + 3);

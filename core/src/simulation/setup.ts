@@ -6,8 +6,7 @@ import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint
 import { branchOf, circuitOf, conditionsAt, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
-import type { ControlLaw, Segment, Setup } from './engine.ts';
-import { SimulationError } from './engine.ts';
+import { SimulationError, type ControlLaw, type Segment, type Setup } from './law.ts';
 
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
 const OVER_VOLTAGE = 1.15;

@@ -2,7 +2,8 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { SimulationError, Simulator, type Recorder, type Segment } from './engine.ts';
+import { Simulator, type Recorder } from './engine.ts';
+import { SimulationError, type Segment } from './law.ts';
 import { Meter, type Measured, type Waveforms } from './meter.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
 import { steadyState, type Steady } from './steady.ts';
@@ -240,9 +241,13 @@ function transient(run: Run, made: Ready, duration: number, back = 0): Simulatio
   // the way back is measured by itself, and is part of the whole
   const second = meterFor(made, run, false);
   const both: Recorder = {
-    piece: (piece) => {
-      meter.piece(piece);
-      second.piece(piece);
+    piece: (piece, stretcher) => {
+      meter.piece(piece, stretcher);
+      second.piece(piece, stretcher);
+    },
+    stretch: (mode, length, integral) => {
+      meter.stretch(mode, length, integral);
+      second.stretch(mode, length, integral);
     },
   };
   simulator.run(duration + back, both);
@@ -325,7 +330,7 @@ function startUp(run: Run): Simulation {
   const { setup } = made;
   const simulator = new Simulator(setup);
   const rest = simulator.network.stateAt(options.prebias ?? 0, 0);
-  for (let k = setup.phases; k < simulator.states; k += 1) simulator.state[k] = rest[k]!;
+  for (let k = setup.phases; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;
   simulator.startSoftly();
   simulator.begin([], true);
   const duration = durationOf(run, 3 * setup.law.softStart);

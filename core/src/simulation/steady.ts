@@ -1,5 +1,6 @@
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
-import { SimulationError, Simulator, type Snapshot } from './engine.ts';
+import { Simulator, type Snapshot } from './engine.ts';
+import { SimulationError } from './law.ts';
 import type { Ready } from './setup.ts';
 
 /** A simulator standing at the start of a period of its steady state. */
@@ -29,8 +30,8 @@ export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
   simulator.moves = false;
   const { state, point } = solved;
   const initial = state?.periodic.intervals[0]?.initial;
-  if (initial && initial.length === simulator.states + 1)
-    for (let k = 0; k < simulator.states; k += 1) simulator.state[k] = initial[k]!;
+  if (initial && initial.length === simulator.places.states + 1)
+    for (let k = 0; k < simulator.places.states; k += 1) simulator.state[k] = initial[k]!;
   else if (initial) {
     // another numbering of the same circuit: the load's part may be a state here and not there
     const at = simulator.state;
@@ -66,7 +67,7 @@ export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
 function fillAtRest(simulator: Simulator, output: number): void {
   const { network } = simulator;
   const rest = network.stateAt(output, 0);
-  for (let k = network.circuit.phases; k < simulator.states; k += 1) simulator.state[k] = rest[k]!;
+  for (let k = network.circuit.phases; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;
 }
 
 /** One period from a start; where a pulse of phase 1 ends it, until that. */
@@ -86,16 +87,16 @@ function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; leng
 
 /** The numbers of a snapshot that a period carries on: states, and a digital controller's memory. */
 function vectorOf(simulator: Simulator, { state, memory }: Snapshot): Vector {
-  const own = state.slice(0, simulator.states);
-  return [...own, ...state.slice(simulator.firstOwn, state.length - 1), ...memory];
+  const own = state.slice(0, simulator.places.states);
+  return [...own, ...state.slice(simulator.places.firstOwn, simulator.places.one), ...memory];
 }
 
 function withVector(simulator: Simulator, from: Snapshot, vector: Vector): Snapshot {
   const state = from.state.slice();
-  for (let k = 0; k < simulator.states; k += 1) state[k] = vector[k]!;
-  const own = state.length - 1 - simulator.firstOwn;
-  for (let k = 0; k < own; k += 1) state[simulator.firstOwn + k] = vector[simulator.states + k]!;
-  const memory = vector.slice(simulator.states + own);
+  for (let k = 0; k < simulator.places.states; k += 1) state[k] = vector[k]!;
+  const own = simulator.places.one - simulator.places.firstOwn;
+  for (let k = 0; k < own; k += 1) state[simulator.places.firstOwn + k] = vector[simulator.places.states + k]!;
+  const memory = vector.slice(simulator.places.states + own);
   return { ...from, state, memory };
 }
 

@@ -1,0 +1,143 @@
+import type { CellName, Circuit } from '../network/circuit.ts';
+import type { SwitchNode } from '../topology/index.ts';
+import type { Amplifier } from './amplifier.ts';
+import type { InjectionParts } from './injection.ts';
+
+/** How the control switches are told. V, s, A; names as in the design file. */
+export interface ControlLaw {
+  method:
+    'open-loop' | 'voltage-mode' | 'voltage-mode-feedforward' | 'peak-current-mode' | 'constant-on-time' | 'digital';
+  /** open loop: part of the period */
+  duty: number;
+  reference: number;
+  rampAmplitude: number;
+  rampGain: number;
+  currentSenseGain: number;
+  slopeCompensation: number;
+  minimumOnTime: number;
+  minimumOffTime: number;
+  maximumDuty: number;
+  onTime: number;
+  digital: DigitalLaw | undefined;
+  currentLimit: number;
+  hiccup: { pulses: number; offTime: number } | undefined;
+  softStart: number;
+  startIntoBias: boolean;
+  /** V */
+  overVoltage: number;
+}
+
+export interface DigitalLaw {
+  numerator: readonly number[];
+  denominator: readonly number[];
+  sampleDelay: number;
+  dutyResolution?: number | undefined;
+  converterStep?: number | undefined;
+}
+
+/** From a moment on: the load's conductance (S) and what it draws beside (A, A/s, and per volt of the output then), V and V/s of the source. */
+export interface Segment {
+  at: number;
+  conductance: number;
+  current: number;
+  currentSlope: number;
+  /** S and S/s, times the load's voltage at the segment's start */
+  perVolt?: number;
+  perVoltSlope?: number;
+  source: number;
+  sourceSlope: number;
+}
+
+export interface Setup {
+  circuit: (conductance: number) => Circuit;
+  node: SwitchNode;
+  phases: number;
+  /** s */
+  period: number;
+  /** V */
+  target: number;
+  law: ControlLaw;
+  amplifier: Amplifier | undefined;
+  injection: InjectionParts | undefined;
+  /** constant on-time without injection: the divider's tap over the output */
+  tapRatio: number;
+  deadTime: number;
+  /** whether the rectifier is a diode, and whether a switch blocks negative current */
+  diode: boolean;
+  emulates: boolean;
+  segments: readonly Segment[];
+  /** a sine added to what the controller senses at the output: Hz and V */
+  sine?: { frequency: number; amplitude: number } | undefined;
+}
+
+export class SimulationError extends Error {}
+
+/** A digital controller's memory: past duties, past errors (the newest first of each) and the latest sample. */
+export class DigitalMemory {
+  /** places of the past duties, and of the errors after them; the sample stands last */
+  readonly past: number;
+  readonly errors: number;
+  private readonly law: DigitalLaw;
+  private readonly target: number;
+  private readonly maximumDuty: number;
+
+  constructor(law: DigitalLaw, target: number, maximumDuty: number) {
+    this.law = law;
+    this.target = target;
+    this.maximumDuty = maximumDuty;
+    this.past = law.denominator.length - 1;
+    this.errors = law.numerator.length;
+  }
+
+  get size(): number {
+    return this.past + this.errors + 1;
+  }
+
+  /** The duty of the period that begins, by the difference equation; the memory moves on by one. */
+  next(memory: number[]): { duty: number; clamped: boolean } {
+    const { past, errors, law } = this;
+    const { converterStep, dutyResolution } = law;
+    let error = this.target - memory[past + errors]!;
+    if (converterStep) error = Math.round(error / converterStep) * converterStep;
+    const asked = this.shift(memory, error);
+    const duty = Math.min(this.maximumDuty, Math.max(0, asked));
+    if (past > 0) memory[0] = duty;
+    return {
+      duty: dutyResolution ? Math.floor(duty * dutyResolution + 1e-9) / dutyResolution : duty,
+      clamped: duty !== asked,
+    };
+  }
+
+  /** The same of a small change of the memory, as long as nothing is clamped or rounded; clamped, the duty does not follow. */
+  nextChange(memory: number[], clamped: boolean): number {
+    const { past, errors } = this;
+    const asked = this.shift(memory, -memory[past + errors]!);
+    const duty = clamped ? 0 : asked;
+    if (past > 0) memory[0] = duty;
+    return duty;
+  }
+
+  private shift(memory: number[], error: number): number {
+    const { past, errors, law } = this;
+    for (let k = errors - 1; k > 0; k -= 1) memory[past + k] = memory[past + k - 1]!;
+    memory[past] = error;
+    let asked = 0;
+    for (let k = 0; k < errors; k += 1) asked += law.numerator[k]! * memory[past + k]!;
+    for (let k = 0; k < past; k += 1) asked -= law.denominator[k + 1]! * memory[k]!;
+    for (let k = past - 1; k > 0; k -= 1) memory[k] = memory[k - 1]!;
+    return asked;
+  }
+}
+
+/** A switch state's number, for keys. */
+export const CELL_CODES: Readonly<Record<CellName, number>> = {
+  control: 0,
+  rectifier: 1,
+  deadForward: 2,
+  deadReverse: 3,
+  idle: 4,
+  through: 5,
+  deadThrough: 6,
+  deadBoth: 7,
+};
+export const CELL_OF = Object.keys(CELL_CODES) as CellName[];

@@ -1,0 +1,263 @@
+import type { CellName } from '../network/circuit.ts';
+import { balanced, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
+import type { AmplifierMode, ModeEvent } from './amplifier.ts';
+import type { Injection } from './injection.ts';
+import type { Setup } from './law.ts';
+import type { Plant, PlantConfiguration } from './plant.ts';
+import { rowOf, type Row } from './rows.ts';
+import { Motion, Quantity } from './stretch.ts';
+
+/** Where what drives the stage stands among all states: after the stage's own come the drives, then the controller's, then 1. */
+export class Places {
+  /** states of the stage, drives and controller apart */
+  readonly states: number;
+  readonly size: number;
+  readonly quadrature: number;
+  constructor(states: number, own: number, sine: boolean) {
+    this.states = states;
+    this.quadrature = sine ? states + DRIVES + own : -1;
+    this.size = states + DRIVES + own + (sine ? 1 : 0) + 1;
+  }
+  get source(): number {
+    return this.states;
+  }
+  get drawn(): number {
+    return this.states + 1;
+  }
+  get reference(): number {
+    return this.states + 2;
+  }
+  /** V added to what the controller senses at the output */
+  get injected(): number {
+    return this.states + 3;
+  }
+  get firstOwn(): number {
+    return this.states + DRIVES;
+  }
+  get one(): number {
+    return this.size - 1;
+  }
+}
+
+const DRIVES = 4;
+
+/** What may rise through zero in a mode. */
+export const WATCHED = {
+  limit: 0,
+  falls: 1,
+  rises: 2,
+  forward: 3,
+  reverse: 4,
+  amplifier: 5,
+  over: 6,
+  under: 7,
+  pulse: 8,
+  compare: 9,
+  levelUp: 10,
+  levelDown: 11,
+} as const;
+export type Watched = (typeof WATCHED)[keyof typeof WATCHED];
+/** Nodes of a period at least: extremes and squares are told from them. */
+const NODES = 8;
+/** Room for each kind's phases, or the amplifier's ways. */
+const ROOM = 8;
+
+/** Everything of the stage while its switches and its amplifier stand in one way. */
+export class Mode {
+  readonly motion: Motion;
+  readonly configuration: PlantConfiguration;
+  readonly cells: readonly CellName[];
+  readonly codes: number[];
+  readonly levels: readonly number[] | undefined;
+  /** rows over all states */
+  readonly load: Vector;
+  readonly control: Vector;
+  readonly feedback: Vector;
+  readonly controlRow: Row;
+  readonly sensedRow: Row;
+  readonly amplifierEvents: ModeEvent[];
+  /** how fast source, drawn current and reference move */
+  readonly slopes: readonly [number, number, number];
+  private readonly switchNodes: Vector[];
+  private readonly inputs: Vector;
+  private readonly rests: { forward: Vector; reverse: Vector }[];
+  private readonly setup: Setup;
+  private readonly places: Places;
+  private readonly plant: Plant;
+  private readonly known: Quantity[] = [];
+  private readonly shown: Partial<Record<string, Quantity>> = {};
+
+  constructor(
+    setup: Setup,
+    places: Places,
+    plant: Plant,
+    injection: Injection | undefined,
+    {
+      cells,
+      codes,
+      levels,
+      amplifierMode,
+      slopes,
+      forward,
+    }: {
+      cells: readonly CellName[];
+      codes: number[];
+      levels: readonly number[] | undefined;
+      amplifierMode: AmplifierMode;
+      slopes: readonly [number, number, number];
+      /** the cell that each phase's rectifier would conduct in */
+      forward: readonly CellName[];
+    },
+  ) {
+    const { size, states: s, one, firstOwn } = places;
+    const configuration = plant.configuration(cells, levels);
+    const lift = (row: Vector): Vector => {
+      const lifted = zeros(size);
+      for (let k = 0; k < s + 2; k += 1) lifted[k] = row[k]!;
+      lifted[one] = row[s + 2]!;
+      return lifted;
+    };
+    const matrix = zeros(size * size);
+    const put = (at: number, row: Vector): void => {
+      for (let k = 0; k < size; k += 1) matrix[at * size + k] = row[k]!;
+    };
+    configuration.matrix.forEach((row, i) => put(i, lift(row)));
+    this.setup = setup;
+    this.places = places;
+    this.plant = plant;
+    this.configuration = configuration;
+    this.cells = cells;
+    this.codes = codes;
+    this.levels = levels;
+    this.slopes = slopes;
+    this.load = lift(configuration.loadVoltage);
+    this.inputs = lift(configuration.inputCurrent);
+    this.switchNodes = configuration.switchNodes.map(lift);
+    const sensed = this.load.slice();
+    sensed[places.injected]! += 1;
+    this.sensedRow = rowOf(sensed);
+    this.control = zeros(size);
+    this.amplifierEvents = [];
+    const { amplifier } = setup;
+    if (amplifier) {
+      const part = amplifier.assemble(amplifierMode, { size, first: firstOwn, reference: places.reference, sensed });
+      part.slopes.forEach((row, k) => put(firstOwn + k, row));
+      this.control = part.control;
+      this.amplifierEvents = part.events;
+    }
+    this.controlRow = rowOf(this.control);
+    this.feedback = sensed.map((value) => value * setup.tapRatio);
+    if (injection) {
+      const first = firstOwn + (amplifier?.states ?? 0);
+      const part = injection.assemble({ size, first, sensed, node: this.switchNodes[0]! });
+      part.slopes.forEach((row, k) => put(first + k, row));
+      this.feedback = part.tap;
+    }
+    if (setup.sine) {
+      const speed = 2 * Math.PI * setup.sine.frequency;
+      matrix[places.injected * size + places.quadrature] = speed;
+      matrix[places.quadrature * size + places.injected] = -speed;
+    }
+    this.rests = cells.map((name, k) => {
+      if (name !== 'idle') return { forward: this.load, reverse: this.load };
+      const ahead = plant.appliedRow(forward[k]!, configuration);
+      const back = plant.appliedRow('deadReverse', configuration);
+      const induced = configuration.induced[k]!;
+      for (let i = 0; i < ahead.length; i += 1) {
+        ahead[i]! -= induced[i]!;
+        back[i] = induced[i]! - back[i]!;
+      }
+      // each is above zero where the diode turns on
+      return { forward: lift(ahead), reverse: lift(back) };
+    });
+    const dynamic = matrix.slice();
+    for (const drive of [places.source, places.drawn, places.reference, places.injected, one])
+      for (let i = 0; i < size; i += 1) dynamic[i * size + drive] = 0;
+    const impedance = Math.max(...plant.network.scale);
+    const scale = Array.from({ length: size }, (_, k) => (k < s ? plant.network.scale[k]! : impedance));
+    for (let drive = 0; drive < 3; drive += 1) matrix[(s + drive) * size + one] = slopes[drive]!;
+    this.motion = new Motion(
+      size,
+      matrix,
+      scaledNorm(size, dynamic, balanced(size, dynamic, scale)),
+      setup.period / NODES,
+    );
+  }
+
+  /** A quantity that is above zero once something has happened. */
+  watched(kind: Watched, k: number): Quantity {
+    return (this.known[kind * ROOM + k] ??= new Quantity(this.motion, this.watchedRow(kind, k)));
+  }
+
+  private watchedRow(kind: Watched, k: number): Vector {
+    const { setup, places } = this;
+    const { law } = setup;
+    const { size, one } = places;
+    const only = (at: number, value: number, constant = 0): Vector => {
+      const row = zeros(size);
+      row[at] = value;
+      row[one]! += constant;
+      return row;
+    };
+    const less = (row: Vector): Vector => row.map((value) => -value);
+    switch (kind) {
+      case WATCHED.limit:
+        return only(k, 1, -law.currentLimit);
+      case WATCHED.falls:
+        return only(k, -1);
+      case WATCHED.rises:
+        return only(k, 1);
+      case WATCHED.forward:
+        return this.rests[k]!.forward;
+      case WATCHED.reverse:
+        return this.rests[k]!.reverse;
+      case WATCHED.amplifier:
+        return this.amplifierEvents[k]!.row;
+      case WATCHED.over: {
+        const row = this.load.slice();
+        row[one]! -= law.overVoltage;
+        return row;
+      }
+      case WATCHED.under: {
+        const row = less(this.load);
+        row[one]! += law.overVoltage;
+        return row;
+      }
+      case WATCHED.pulse: {
+        const row = less(this.feedback);
+        row[places.reference]! += 1;
+        return row;
+      }
+      case WATCHED.compare: {
+        const row = less(this.control);
+        if (law.method === 'peak-current-mode') row[k]! += law.currentSenseGain;
+        return row;
+      }
+      case WATCHED.levelUp:
+        return only(k, 1, -this.plant.network.circuit.bend!.borders[this.levels![k]!]!);
+      case WATCHED.levelDown:
+        return only(k, -1, this.plant.network.circuit.bend!.borders[this.levels![k]! - 1]!);
+    }
+  }
+
+  /** V at the load. */
+  get output(): Quantity {
+    return (this.shown.output ??= new Quantity(this.motion, this.load));
+  }
+  /** A out of the input node. */
+  get input(): Quantity {
+    return (this.shown.input ??= new Quantity(this.motion, this.inputs));
+  }
+  /** A in a winding. */
+  current(k: number): Quantity {
+    const { size } = this.places;
+    return (this.shown[`current${k}`] ??= new Quantity(
+      this.motion,
+      zeros(size).map((_, at) => (at === k ? 1 : 0)),
+    ));
+  }
+  /** V at a phase's switch node. */
+  node(k: number): Quantity {
+    return (this.shown[`node${k}`] ??= new Quantity(this.motion, this.switchNodes[k]!));
+  }
+}
