@@ -12,7 +12,8 @@ import { Plant } from './plant.ts';
 import { along, applyRows } from './rows.ts';
 import { Stretcher, type Quantity, type Watch } from './stretch.ts';
 
-type Gate = 'on' | 'dead' | 'rectifier' | 'off';
+/** `turning` and `through` are a four-switch stage's while both its legs switch: between charge and release. */
+type Gate = 'on' | 'turning' | 'through' | 'dead' | 'rectifier' | 'off';
 type Path = 'forward' | 'reverse' | 'idle';
 
 interface Phase {
@@ -87,6 +88,9 @@ const AMPLIFIER_CODES: Record<AmplifierMode, number> = {
   'source-low': 7,
   'sink-high': 8,
 };
+
+/** Whether a phase's pulse goes on: its control switch conducts. */
+const drives = ({ gate }: Phase): boolean => gate === 'on' || gate === 'through' || gate === 'turning';
 
 /** One stage with its controller, followed event by event. */
 export class Simulator {
@@ -230,10 +234,10 @@ export class Simulator {
     }
     this.phases.forEach((phase, k) => {
       const on = cells[k] === 'control' && k > 0;
-      phase.gate = on ? 'on' : 'rectifier';
+      phase.gate = on ? 'on' : cells[k] === 'through' && k > 0 ? 'through' : 'rectifier';
       phase.path = this.pathOf(k);
       phase.since = (k * period) / phases - (k === 0 ? 0 : period);
-      if (on && this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
+      if (this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
     });
     this.present = undefined;
     if (this.setup.law.method === 'constant-on-time') this.beginPulses(cells);
@@ -291,7 +295,7 @@ export class Simulator {
     if (segment.perVolt !== undefined) this.segmentVolts = along(this.mode().output.row, this.state);
     this.state[source] = segment.source;
     this.state[drawn] = segment.current + (segment.perVolt ?? 0) * this.segmentVolts;
-    const step = this.state[drawn]! - before;
+    const step = this.state[drawn] - before;
     // what a load draws at once is taken by the branches with series inductance as a chopped current is
     if (this.segment > 0 && step !== 0 && segment.perVolt === undefined)
       for (const { state, share } of this.network.stepShares) this.state[state]! -= share * step;
@@ -320,16 +324,20 @@ export class Simulator {
     return diode || emulates || (this.rampFrom !== NONE && law.startIntoBias);
   }
 
-  private forwardCell(phase: Phase): CellName {
-    return this.setup.diode || phase.gate === 'rectifier' ? 'rectifier' : 'deadForward';
+  private forwardCode(phase: Phase): number {
+    if (this.setup.diode || phase.gate === 'rectifier') return CELL_CODES.rectifier;
+    // before the charge both legs are let go, after the passage only one
+    return this.setup.transition && phase.deadUntil === NONE ? CELL_CODES.deadBoth : CELL_CODES.deadForward;
   }
 
   private codeOf(phase: Phase): number {
     if (phase.gate === 'on') return CELL_CODES.control;
+    if (phase.gate === 'through') return CELL_CODES.through;
+    if (phase.gate === 'turning') return CELL_CODES.deadThrough;
     if (phase.gate === 'rectifier' && !this.setup.diode && !this.blocks) return CELL_CODES.rectifier;
     if (phase.path === 'reverse') return CELL_CODES.deadReverse;
     if (phase.path === 'idle') return CELL_CODES.idle;
-    return this.setup.diode || phase.gate === 'rectifier' ? CELL_CODES.rectifier : CELL_CODES.deadForward;
+    return this.forwardCode(phase);
   }
 
   mode(): Mode {
@@ -338,10 +346,10 @@ export class Simulator {
     const { plant, number } = this.plant(conductance);
     let code = number * 16 + AMPLIFIER_CODES[this.amplifierMode];
     // where a rectifier at rest would conduct differs with the gate
-    for (const phase of this.phases) code = code * 16 + this.codeOf(phase) * 2 + (phase.gate === 'rectifier' ? 1 : 0);
+    for (const phase of this.phases) code = code * 64 + this.codeOf(phase) * 8 + this.forwardCode(phase);
     const key =
-      this.levels.length > 0 || this.phases.length > 5
-        ? `${number};${this.amplifierMode};${this.phases.map((phase) => this.codeOf(phase) * 2 + (phase.gate === 'rectifier' ? 1 : 0)).join()};${this.levels.join()}`
+      this.levels.length > 0 || this.phases.length > 4
+        ? `${number};${this.amplifierMode};${this.phases.map((phase) => this.codeOf(phase) * 8 + this.forwardCode(phase)).join()};${this.levels.join()}`
         : code;
     const { slopes } = this;
     let mode = this.modes.get(key);
@@ -356,7 +364,7 @@ export class Simulator {
         levels: this.levels.length > 0 ? this.levels.slice() : undefined,
         amplifierMode: this.amplifierMode,
         slopes,
-        forward: this.phases.map((phase) => this.forwardCell(phase)),
+        forward: this.phases.map((phase) => CELL_OF[this.forwardCode(phase)]!),
       });
       this.modes.set(key, mode);
     }
@@ -391,7 +399,7 @@ export class Simulator {
   private settlePaths(): void {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
-      if (phase.gate !== 'on') phase.path = this.pathOf(k);
+      if (!drives(phase)) phase.path = this.pathOf(k);
     }
     this.present = undefined;
     for (let round = 0; round <= 2 * this.phases.length; round += 1) {
@@ -422,9 +430,18 @@ export class Simulator {
     this.pulses += 1;
   }
 
-  private end(k: number): void {
+  /** A pulse is over; with both legs switching, the charge alone, and its passage follows. */
+  private end(k: number, whole = false): void {
     const phase = this.phases[k]!;
-    if (phase.gate !== 'on') return;
+    if (!drives(phase)) return;
+    if (this.setup.transition && phase.gate === 'on' && !whole && !this.over && this.restUntil === NONE) {
+      const dead = this.setup.deadTime;
+      const before = this.mode();
+      phase.gate = dead > 0 ? 'turning' : 'through';
+      phase.deadUntil = dead > 0 ? this.time + dead : NONE;
+      this.mark(this.timers.dead(k));
+      return this.rewired(before);
+    }
     this.lastEnd = this.time;
     const dead = this.setup.diode ? 0 : this.setup.deadTime;
     const before = this.mode();
@@ -447,7 +464,10 @@ export class Simulator {
 
   /** s at which a phase's pulse ends whatever its comparator says. */
   private latest(phase: Phase): number {
-    const { law, period } = this.setup;
+    const { law, period, transition } = this.setup;
+    // the leg that does not regulate keeps its duty
+    if (transition && (phase.gate === 'on') !== (transition.open === 'boostDuty'))
+      return phase.since + (phase.gate === 'on' ? transition.boostDuty : transition.duty) * period;
     switch (law.method) {
       case 'open-loop':
       case 'digital':
@@ -497,7 +517,11 @@ export class Simulator {
     const { law } = this.setup;
     const phase = this.phases[k]!;
     let wanted = true;
-    if (law.method === 'voltage-mode' || law.method === 'voltage-mode-feedforward')
+    if (
+      law.method === 'voltage-mode' ||
+      law.method === 'voltage-mode-feedforward' ||
+      (law.method === 'peak-current-mode' && law.skips)
+    )
       wanted = along(this.mode().controlRow, this.state) > 0;
     if (law.method === 'open-loop' || law.method === 'digital') wanted = phase.duty > 0;
     if (wanted && !this.over && this.restUntil === NONE) {
@@ -505,7 +529,7 @@ export class Simulator {
         phase.pulses += 1;
         this.pulses += 1;
       } else this.pulse(k);
-    } else if (phase.gate === 'on') this.end(k);
+    } else if (drives(phase)) this.end(k, true);
     else if (phase.gate === 'dead' && phase.deadUntil === NONE) this.regate(k, 'rectifier');
   }
 
@@ -594,8 +618,9 @@ export class Simulator {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       if (clocked && phase.clock < next) next = phase.clock;
-      if (phase.gate === 'on') {
+      if (drives(phase)) {
         const latest = this.latest(phase);
+        if (phase.gate === 'turning' && phase.deadUntil < next) next = phase.deadUntil;
         if (latest < next) next = latest;
         const unblind = phase.since + law.minimumOnTime;
         if (unblind > time && unblind < next) next = unblind;
@@ -658,7 +683,13 @@ export class Simulator {
       const isClock = clocked && phase.clock <= time;
       if (this.orbit && phase.gate === 'on' && Math.abs(phase.since + law.minimumOnTime - time) <= 1e-12 * period)
         this.timing = { kind: 'timer', timer: this.timers.since(k), duty: 0 };
-      if (phase.gate === 'on' && !isClock && this.latest(phase) <= time) {
+      if (phase.gate === 'turning' && phase.deadUntil <= time) {
+        const open = this.open({ kind: 'timer', timer: this.timers.dead(k), duty: 0 });
+        phase.deadUntil = NONE;
+        this.regate(k, 'through');
+        this.close(open);
+      }
+      if (drives(phase) && !isClock && this.latest(phase) <= time) {
         const open = this.open(this.pulseEnd(k));
         this.end(k);
         this.close(open);
@@ -683,9 +714,9 @@ export class Simulator {
         this.close(open);
       }
       if (isClock) {
-        if (phase.gate === 'on' && this.latest(phase) <= time && this.latest(phase) < phase.clock - 1e-12 * period) {
+        if (drives(phase) && this.latest(phase) <= time && this.latest(phase) < phase.clock - 1e-12 * period) {
           const open = this.open(this.pulseEnd(k));
-          this.end(k);
+          this.end(k, true);
           this.close(open);
         }
         const open = this.open({ kind: 'clock' });
@@ -765,8 +796,9 @@ export class Simulator {
     const limits = law.currentLimit < Infinity;
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
-      if (phase.gate === 'on') {
-        if (time >= phase.since + law.minimumOnTime) {
+      if (drives(phase)) {
+        const regulates = !setup.transition || (phase.gate === 'on') === (setup.transition.open === 'boostDuty');
+        if (regulates && phase.gate !== 'turning' && time >= phase.since + law.minimumOnTime) {
           const age = time - phase.since;
           if (law.method === 'voltage-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
@@ -858,7 +890,7 @@ export class Simulator {
       case WATCHED.over:
       case WATCHED.under:
         this.over = !this.over;
-        if (this.over) for (let other = 0; other < this.phases.length; other += 1) this.end(other);
+        if (this.over) for (let other = 0; other < this.phases.length; other += 1) this.end(other, true);
         break;
       case WATCHED.levelUp:
         this.levels[k]! += 1;

@@ -18,6 +18,8 @@ export interface ControlLaw {
   minimumOffTime: number;
   maximumDuty: number;
   onTime: number;
+  /** peak current: a pulse is left out while the control voltage asks for none */
+  skips: boolean;
   digital: DigitalLaw | undefined;
   currentLimit: number;
   hiccup: { pulses: number; offTime: number } | undefined;
@@ -62,6 +64,8 @@ export interface Setup {
   /** constant on-time without injection: the divider's tap over the output */
   tapRatio: number;
   deadTime: number;
+  /** a four-switch stage whose legs both switch: parts of the period, and which of the two the controller moves */
+  transition?: { duty: number; boostDuty: number; open: 'duty' | 'boostDuty' } | undefined;
   /** whether the rectifier is a diode, and whether a switch blocks negative current */
   diode: boolean;
   emulates: boolean;

@@ -236,7 +236,7 @@ export class Mode {
       case WATCHED.levelUp:
         return only(k, 1, -this.plant.network.circuit.bend!.borders[this.levels![k]!]!);
       case WATCHED.levelDown:
-        return only(k, -1, this.plant.network.circuit.bend!.borders[this.levels![k]! - 1]!);
+        return only(k, -1, this.plant.network.circuit.bend!.borders[this.levels![k]! - 1]);
     }
   }
 

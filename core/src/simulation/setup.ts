@@ -1,13 +1,18 @@
 import type { Corner } from '../design/corner.ts';
 import type { Brief, Design } from '../design/schema.ts';
+import { bendOf } from '../network/bend.ts';
 import { answersSlowly } from '../network/network.ts';
 import { effective } from '../stage/operating/heat.ts';
 import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
 import { branchOf, circuitOf, conditionsAt, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
-import { amplifierOf, type CompensatorParts } from './amplifier.ts';
+import { amplifierOf } from './amplifier.ts';
+import { compensatorOf } from './conservative.ts';
+import { usualSlope, USUAL_SENSE } from './cures.ts';
 import { SimulationError, type ControlLaw, type Segment, type Setup } from './law.ts';
 
+/** Steps of a bent inductance that a swing is told by. */
+const STEPS = 48;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
 const OVER_VOLTAGE = 1.15;
 
@@ -45,14 +50,15 @@ export function ready(
   duty?: number,
 ): Ready {
   const model = topologyModel(given.topology);
-  if (model.switches === 4)
-    throw new SimulationError(
-      'A four-switch stage cannot be simulated yet: its controller’s law over both legs is not known here.',
-    );
   if (given.conduction === 'critical') throw new SimulationError('Critical conduction cannot be simulated yet.');
   const solved = solveCorner(model, brief, given, corner);
   const decisions = effective(given, solved.point?.temperatures ?? {});
-  const operation = model.operations(conditionsAt(brief, decisions, corner))[0]!;
+  const operation = solved.state?.operation ?? model.operations(conditionsAt(brief, decisions, corner))[0]!;
+  // a bent inductance in steps for the swing that the stage's own solution has
+  const { inductanceCurve } = decisions.inductor;
+  const swing = solved.point?.inductorCurrent.ripple ?? decisions.inductor.saturationCurrent ?? 1;
+  const bend =
+    inductanceCurve && !decisions.coupling ? bendOf(inductanceCurve, Math.max(swing, 1e-6), STEPS) : undefined;
   const { control, rectifier } = decisions;
   const period = 1 / decisions.switchingFrequency;
   const outputBranches = decisions.outputCapacitors.map(branchOf);
@@ -61,7 +67,7 @@ export function ready(
   // one numbering of the states has to serve every load of the run: the load's settling is followed where each is slow
   const slow = answersSlowly(outputBranches, least, period);
   const law = lawOf(brief, decisions, corner, duty);
-  const { compensator, assumed } = compensatorOf(brief, decisions, law);
+  const { compensator, assumed } = compensatorOf(model, brief, decisions, law);
   const needsAmplifier = duty === undefined && law.method !== 'constant-on-time' && law.method !== 'digital';
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
@@ -75,9 +81,12 @@ export function ready(
     circuit: (conductance) => ({
       ...circuitOf(brief, decisions, corner.inputVoltage, operation.cells, { conductance, current: 0 }),
       curve: undefined,
+      bend,
       followsLoad: slow && least > 0,
     }),
-    node: model.switchNodes[0]!,
+    // of a four-switch stage, the leg's that switches
+    node: operation.region === 'boost' ? 'far' : model.switchNodes[0]!,
+    transition: operation.transition,
     phases: decisions.phases,
     period,
     target: brief.outputVoltage,
@@ -118,8 +127,8 @@ function lawOf(brief: Brief, decisions: CompleteDecisions, corner: Corner, duty:
     reference: control.referenceVoltage,
     rampAmplitude: control.rampAmplitude ?? 1,
     rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,
-    currentSenseGain: control.currentSenseGain ?? 0.05,
-    slopeCompensation: control.slopeCompensation ?? 0,
+    currentSenseGain: control.currentSenseGain ?? USUAL_SENSE,
+    slopeCompensation: control.slopeCompensation ?? usualSlope(topologyModel(decisions.topology), brief, decisions),
     ...(duty === undefined
       ? {
           minimumOnTime: control.method === 'digital' ? 0 : control.minimumOnTime,
@@ -127,48 +136,15 @@ function lawOf(brief: Brief, decisions: CompleteDecisions, corner: Corner, duty:
           maximumDuty: control.maximumDuty,
         }
       : free),
-    onTime: control.onTime ?? brief.outputVoltage / (corner.inputVoltage * switchingFrequency),
+    onTime:
+      control.onTime ??
+      topologyModel(decisions.topology).idealDuty(brief.outputVoltage / corner.inputVoltage) / switchingFrequency,
+    skips: decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic',
     digital: duty === undefined ? control.digital : undefined,
     currentLimit: duty === undefined ? (control.currentLimit ?? Infinity) : Infinity,
     hiccup: control.hiccup,
     softStart: control.softStart ?? 0,
     startIntoBias: control.startIntoBias ?? true,
     overVoltage: duty === undefined ? (control.overVoltage ?? OVER_VOLTAGE) * brief.outputVoltage : Infinity,
-  };
-}
-
-/** Crossover of the integrator that is taken where the design has no compensator, over the output filter's resonance. Our own starting point. */
-const SLOW = 0.1;
-
-/**
- * The compensator, or a conservative one where the design has none: an integrator that crosses over at a tenth of the
- * output filter's resonance, where no stage turns its phase yet.
- */
-function compensatorOf(
-  brief: Brief,
-  decisions: CompleteDecisions,
-  law: ControlLaw,
-): { compensator: CompensatorParts; assumed: string[] } {
-  const given = decisions.compensator;
-  const parts = given && (given.feedbackCapacitor ?? given.feedbackResistor ?? given.shuntCapacitor);
-  const ratio = law.reference / brief.outputVoltage;
-  const dividerTop = given?.dividerTop ?? 10e3;
-  const dividerBottom = given?.dividerBottom ?? (ratio < 1 ? (dividerTop * ratio) / (1 - ratio) : undefined);
-  const divider = { dividerTop, ...(dividerBottom === undefined ? {} : { dividerBottom }) };
-  if (given && parts !== undefined) return { compensator: { ...divider, ...given }, assumed: [] };
-  const capacitance = decisions.outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
-  const inductance = decisions.inductor.inductance / decisions.phases;
-  const resonance = 1 / (2 * Math.PI * Math.sqrt(inductance * capacitance));
-  const { nominal } = brief.inputVoltage;
-  const gain =
-    law.method === 'peak-current-mode'
-      ? (brief.outputVoltage / brief.outputCurrent.max) * (decisions.phases / law.currentSenseGain)
-      : nominal / (law.method === 'voltage-mode' ? law.rampAmplitude : law.rampGain * nominal);
-  const feedbackCapacitor = gain / (2 * Math.PI * SLOW * resonance * dividerTop);
-  return {
-    compensator: { ...divider, amplifier: 'op-amp', type: 1, feedbackCapacitor },
-    assumed: [
-      'The design has no compensator: an integrator is taken that crosses over at a tenth of the output filter’s resonance. It holds the output slowly.',
-    ],
   };
 }

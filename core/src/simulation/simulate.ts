@@ -5,6 +5,8 @@ import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { Simulator, type Recorder } from './engine.ts';
 import { SimulationError, type Segment } from './law.ts';
 import { Meter, type Measured, type Waveforms } from './meter.ts';
+import { topologyModel } from '../topology/index.ts';
+import { cureOf } from './cures.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
 import { steadyState, type Steady } from './steady.ts';
 
@@ -143,7 +145,7 @@ function meterFor(made: Ready, { design, options }: Run, waveforms = options.wav
 }
 
 function answer(
-  { options, decisions }: Run,
+  { design, options, decisions }: Run,
   made: Ready,
   meter: Meter,
   { duration, cycles }: { duration: number; cycles: number },
@@ -151,17 +153,20 @@ function answer(
   steady?: Steady,
 ): Simulation {
   const warnings: Simulation['warnings'] = made.assumed.map((message) => ({ id: 'assumed-compensator', message }));
-  if (decisions.inductor.inductanceCurve)
-    warnings.push({
-      id: 'inductance-curve',
-      message: 'The inductance over current does not bend simulated waveforms yet: it is taken as constant.',
-    });
-  if (steady && !steady.periodic)
+  if (steady && !steady.periodic) {
     warnings.push({
       id: 'not-periodic',
       message:
         'No period of the clock closes on itself: the stage oscillates below its switching frequency, or wanders. The figures are those of what it does after thousands of periods.',
     });
+    const model = topologyModel(decisions.topology);
+    const { source } = made.setup.segments[0]!;
+    const cure =
+      options.scenario === 'open-loop'
+        ? undefined
+        : cureOf(model, design.brief, decisions, source, made.setup.law.onTime);
+    if (cure) warnings.push({ id: 'subharmonic', message: cure.message });
+  }
   return {
     format: 'yundro-simulation',
     version: 1,

@@ -1,6 +1,8 @@
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
 import { Simulator, type Snapshot } from './engine.ts';
 import { SimulationError } from './law.ts';
+import { Linearized } from './linearized.ts';
+import type { OrbitStep } from './orbit.ts';
 import type { Ready } from './setup.ts';
 
 /** A simulator standing at the start of a period of its steady state. */
@@ -12,17 +14,19 @@ export interface Steady {
   period: number;
   /** largest magnitude to which a disturbance grows in one period, of the map's derivative; undefined where it was not found */
   growth: number | undefined;
+  /** the period's steps, in which small changes can be carried; where it closes on itself */
+  linearized: Linearized | undefined;
 }
 
-/** Part of a state's own size by which the map's derivative is tried, and what counts as closed. */
-const TRIAL = 1e-6;
-const CLOSED = 1e-11;
-const ROUNDS = 12;
+/** Part of a state's own size that counts as closed. */
+const CLOSED = 1e-9;
+const ROUNDING = 1e-13;
+const ROUNDS = 16;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
 const SETTLE = 200;
 const MOST_SETTLES = 10;
 /** Growth past which a periodic state that exists is not the one a stage stays in. */
-const UNSTABLE = 1 + 1e-6;
+const UNSTABLE = 1 + 1e-9;
 
 /** Puts a simulator at its steady state: by Newton's method on the map over one period, from the stage's own solution. */
 export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
@@ -39,6 +43,7 @@ export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
     fillAtRest(simulator, setup.target);
   } else fillAtRest(simulator, setup.target);
   simulator.setReference(setup.law.reference);
+  // of the leg that the controller moves
   const duty = state?.duty ?? 0;
   const { digital } = setup.law;
   if (digital) {
@@ -71,18 +76,21 @@ function fillAtRest(simulator: Simulator, output: number): void {
 }
 
 /** One period from a start; where a pulse of phase 1 ends it, until that. */
-function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; length: number } {
+function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; length: number; linearized: Linearized } {
   const { setup } = simulator;
   simulator.restore(from);
+  const orbit: OrbitStep[] = [];
+  simulator.orbit = orbit;
   const begin = simulator.time;
   if (setup.law.method === 'constant-on-time') {
     simulator.run(begin + 100 * setup.period, undefined, true);
     if (simulator.time >= begin + 100 * setup.period)
       throw new SimulationError('No pulse comes within a hundred periods.');
   } else simulator.run(begin + setup.period);
+  simulator.orbit = undefined;
   const length = simulator.time - begin;
   simulator.rebase(length);
-  return { end: simulator.snapshot(), length };
+  return { end: simulator.snapshot(), length, linearized: new Linearized(simulator, orbit) };
 }
 
 /** The numbers of a snapshot that a period carries on: states, and a digital controller's memory. */
@@ -100,55 +108,76 @@ function withVector(simulator: Simulator, from: Snapshot, vector: Vector): Snaps
   return { ...from, state, memory };
 }
 
+/** The derivative of the map from a period's start to its end, of states and memory; from pulse to pulse where pulses end it. */
+function derivativeOf(simulator: Simulator, linearized: Linearized): Vector {
+  const { places, setup, memory } = simulator;
+  const own = [...range(0, places.states), ...range(places.firstOwn, places.one)];
+  const kept = [...own, ...range(places.size, places.size + memory.length)];
+  const n = kept.length;
+  const derivative = zeros(n * n);
+  const slopes = setup.law.method === 'constant-on-time' ? linearized.lastSlopes : undefined;
+  kept.forEach((place, column) => {
+    const change = zeros(linearized.count);
+    change[place] = 1;
+    linearized.carry(change);
+    // at the pulse's own time, not at that of the pulse it came from
+    const late = slopes ? change[places.size + memory.length + simulator.timers.since(0)]! : 0;
+    kept.forEach((row, i) => {
+      derivative[i * n + column] = change[row]! + (slopes && row < places.size ? slopes[row]! * late : 0);
+    });
+  });
+  return derivative;
+}
+
+const range = (from: number, to: number): number[] => Array.from({ length: to - from }, (_, k) => from + k);
+
 function close(simulator: Simulator, start: Snapshot): Steady | undefined {
   const { setup } = simulator;
   const current = Math.max(1e-3, setup.target / 100, ...start.state.slice(0, setup.phases).map(Math.abs));
   const scaleAt = (k: number): number => (k < setup.phases ? current : setup.target);
   let from = start;
+  let closest = Infinity;
   try {
     for (let round = 0; round < ROUNDS; round += 1) {
       const at = vectorOf(simulator, from);
-      const { end, length } = oncePeriod(simulator, from);
+      const { end, length, linearized } = oncePeriod(simulator, from);
       const reached = vectorOf(simulator, end);
       const n = at.length;
       const miss = reached.map((value, k) => value - at[k]!);
       const worst = miss.reduce((most, value, k) => Math.max(most, Math.abs(value) / scaleAt(k)), 0);
-      const discrete = { ...end, state: from.state, memory: from.memory };
-      const derivative = zeros(n * n);
-      for (let k = 0; k < n; k += 1) {
-        const by = TRIAL * scaleAt(k);
-        const moved = at.slice();
-        moved[k]! += by;
-        const there = vectorOf(simulator, oncePeriod(simulator, withVector(simulator, from, moved)).end);
-        for (let i = 0; i < n; i += 1) derivative[i * n + k] = (there[i]! - reached[i]!) / by;
-      }
-      if (worst < CLOSED * 100) {
+      const derivative = derivativeOf(simulator, linearized);
+      // as near as rounding lets it come
+      if (worst < CLOSED && (worst < ROUNDING || worst > closest / 2)) {
         const growth = growthOf(n, derivative);
         if (growth > UNSTABLE) return undefined;
         simulator.restore(from);
-        return { simulator, periodic: true, period: length, growth };
+        return { simulator, periodic: true, period: length, growth, linearized };
       }
+      closest = worst;
       const left = derivative.map((value, at) => (at % (n + 1) === 0 ? 1 : 0) - value);
       const step = solveLinear(n, left, miss);
       if (!step || !step.every(Number.isFinite)) return undefined;
       from = withVector(
         simulator,
-        { ...discrete },
+        { ...end, state: from.state, memory: from.memory },
         at.map((value, k) => value + step[k]!),
       );
     }
   } catch (error) {
     if (!(error instanceof SimulationError)) throw error;
+    simulator.orbit = undefined;
   }
   return undefined;
 }
+
+/** Of the map: what states of unlike units add to its size is then less than rounding. */
+const SQUARINGS = 40;
 
 /** The size to which the map's powers grow, a step: its largest eigenvalue's magnitude. */
 function growthOf(n: number, derivative: Vector): number {
   let power = derivative.slice();
   let log = 0;
   let times = 1;
-  const SQUARINGS = 9;
   for (let k = 0; k < SQUARINGS; k += 1) {
     const next = zeros(n * n);
     for (let i = 0; i < n; i += 1)
@@ -183,5 +212,5 @@ function settled(simulator: Simulator, start: Snapshot): Steady {
       simulator.restore(here);
     }
   }
-  return { simulator, periodic: false, period: setup.period, growth: undefined };
+  return { simulator, periodic: false, period: setup.period, growth: undefined, linearized: undefined };
 }

@@ -1,0 +1,74 @@
+import type { Brief } from '../design/schema.ts';
+import { formatQuantity } from '../quantity/format.ts';
+import type { TopologyModel } from '../topology/index.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+
+/** What makes a stage that oscillates below its frequency stop, in numbers of the design. */
+export interface Cure {
+  /** V/s at the comparator */
+  slopeCompensation?: number;
+  rippleInjection?: { resistor: number; capacitor: number; coupling: number };
+  message: string;
+}
+
+/** V/s by which a phase's current sense falls while the rectifier conducts, at an input voltage. */
+export function fallingSlope(
+  model: TopologyModel,
+  { inductor, control }: Pick<CompleteDecisions, 'inductor' | 'control'>,
+  outputVoltage: number,
+  inputVoltage: number,
+): number {
+  const across = model.pulsating.output && !model.pulsating.input ? outputVoltage - inputVoltage : outputVoltage;
+  return (Math.max(0, across) / inductor.inductance) * (control.currentSenseGain ?? USUAL_SENSE);
+}
+
+/** V/A where the design says nothing. Common practice, no source: tens of millivolts at the current that the stage carries. */
+export const USUAL_SENSE = 0.05;
+/** Ripple at the feedback that a constant on-time comparator wants. Common practice, no source. */
+const RIPPLE = 0.02;
+
+/**
+ * Half the falling slope, at the input where that is steepest: the current loop is then stable at every duty.
+ * Source: the geometry of two slopes, Erickson and Maksimović, chapter 12; recalled from memory.
+ */
+export function usualSlope(
+  model: TopologyModel,
+  brief: Brief,
+  decisions: Pick<CompleteDecisions, 'inductor' | 'control'>,
+): number {
+  return fallingSlope(model, decisions, brief.outputVoltage, brief.inputVoltage.min) / 2;
+}
+
+/** @returns undefined where the controller's law has no such cure */
+export function cureOf(
+  model: TopologyModel,
+  brief: Brief,
+  decisions: CompleteDecisions,
+  inputVoltage: number,
+  onTime: number,
+): Cure | undefined {
+  const { control } = decisions;
+  if (control.method === 'peak-current-mode') {
+    const wanted = usualSlope(model, brief, decisions);
+    if ((control.slopeCompensation ?? wanted) >= wanted) return undefined;
+    return {
+      slopeCompensation: wanted,
+      message: `The current loop oscillates below the switching frequency: at a duty beyond a half each disturbance of the peak grows. A slope compensation of ${formatQuantity(wanted / 1e6, 'V')}/µs, half the falling slope, stops it at every duty.`,
+    };
+  }
+  if (control.method === 'constant-on-time' && !control.rippleInjection) {
+    const top = decisions.compensator?.dividerTop ?? 10e3;
+    const bottom = decisions.compensator?.dividerBottom ?? Infinity;
+    const period = 1 / decisions.switchingFrequency;
+    // slow against the period, and little loaded by the divider
+    const coupling = (10 * period) / (2 * Math.PI * ((top * bottom) / (top + bottom) || top));
+    const capacitor = coupling / 5;
+    const resistor = (Math.max(0, inputVoltage - brief.outputVoltage) * onTime) / (capacitor * RIPPLE);
+    const needed = onTime / 2;
+    return {
+      rippleInjection: { resistor, capacitor, coupling },
+      message: `Pulses come in bursts: the ripple that the comparator sees lags the inductor’s. Either the bank’s ESR·C is above half the on-time (${formatQuantity(needed, 's')}), or a network adds the inductor’s ripple: ${formatQuantity(resistor, 'Ω')} from the switch node, ${formatQuantity(capacitor, 'F')} to the output and ${formatQuantity(coupling, 'F')} to the divider’s tap give some 20 mV.`,
+    };
+  }
+  return undefined;
+}
