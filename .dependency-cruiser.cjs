@@ -13,6 +13,7 @@ const FLOORS = [
   ['areas\\.ts'],
   ['catalogue\\.ts', 'solve\\.ts'],
   ['explore', 'project', 'choice', 'simulation'],
+  ['loop'],
   ['index\\.ts'],
 ];
 /** The same within the power stage's folder. */

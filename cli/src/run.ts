@@ -10,6 +10,7 @@ import {
   type Fault,
   type Result,
 } from '@yundro/core';
+import { loopCommand } from './loop.ts';
 import { partsCommand, Refusal, shelfFrom } from './shelf.ts';
 import { simulateCommand } from './simulate.ts';
 import { comparisonOf, describeComparison, describeResult } from './text.ts';
@@ -30,6 +31,8 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
         [--at vin=24,iout=3] [--duration 2m] [--json | --csv] [--no-waveforms]
         [--duty 0.5] [--release] [--prebias 1] [--resistance 0.01]
                                                     the switching circuit, event by event
+  yundro loop FILE [--at vin=24,iout=3] [--frequencies 1k,10k] [--exact] [--json | --csv]
+                                                    plant, compensator, loop gain and output impedance
   yundro compare FILE FILE… [--json]                solve each and put their figures side by side
   yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
                                                     search the demo shelf, or --shelf SHELF.json
@@ -61,6 +64,7 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
     'no-waveforms',
     'seed',
   ],
+  loop: ['json', 'at', 'frequencies', 'exact', 'csv'],
   compare: ['json', 'at'],
   parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'check'],
   schema: ['json'],
@@ -97,6 +101,8 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         csv: { type: 'boolean' },
         'no-waveforms': { type: 'boolean' },
         seed: { type: 'string' },
+        frequencies: { type: 'string' },
+        exact: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
       },
     });
@@ -120,8 +126,8 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(await console.bench());
     return 0;
   }
-  if (command !== 'solve' && command !== 'simulate' && command !== 'compare' && command !== 'parts')
-    return refuse(`"${command}" is not a command: expected solve, simulate, compare, parts, schema or bench`);
+  if (!['solve', 'loop', 'simulate', 'compare', 'parts'].includes(command))
+    return refuse(`"${command}" is not a command: expected solve, loop, simulate, compare, parts, schema or bench`);
   const readAt = async (name: string): Promise<string> => {
     const text = await textAt(console, name);
     if (typeof text !== 'string') throw new Refusal(`${name}: ${text.why}`);
@@ -189,6 +195,17 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
           csv: csv === true,
           json: json === true,
         }),
+      );
+      return 0;
+    } catch (error) {
+      return refused(error);
+    }
+  }
+  if (command === 'loop') {
+    const { frequencies, exact, csv, json } = values;
+    try {
+      console.out(
+        loopCommand(read.design, { at, frequencies, exact: exact === true, csv: csv === true, json: json === true }),
       );
       return 0;
     } catch (error) {

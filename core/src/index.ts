@@ -111,4 +111,5 @@ export {
   type SimulateOptions,
   type Simulation,
 } from './simulation/simulate.ts';
+export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/law.ts';

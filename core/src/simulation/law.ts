@@ -70,6 +70,8 @@ export interface Setup {
   diode: boolean;
   emulates: boolean;
   segments: readonly Segment[];
+  /** the control voltage is held where the reference stands, and no amplifier moves it */
+  held?: boolean | undefined;
   /** a sine added to what the controller senses at the output: Hz and V */
   sine?: { frequency: number; amplitude: number } | undefined;
 }

@@ -134,7 +134,8 @@ export class Mode {
     this.inputs = lift(configuration.inputCurrent);
     this.switchNodes = configuration.switchNodes.map(lift);
     const sensed = this.load.slice();
-    sensed[places.injected]! += 1;
+    // held, the control voltage takes what is injected instead of what is sensed
+    if (!setup.held) sensed[places.injected]! += 1;
     this.sensedRow = rowOf(sensed);
     this.control = zeros(size);
     this.amplifierEvents = [];
@@ -144,6 +145,10 @@ export class Mode {
       part.slopes.forEach((row, k) => put(firstOwn + k, row));
       this.control = part.control;
       this.amplifierEvents = part.events;
+    }
+    if (setup.held) {
+      this.control[places.reference] = 1;
+      this.control[places.injected] = 1;
     }
     this.controlRow = rowOf(this.control);
     this.feedback = sensed.map((value) => value * setup.tapRatio);

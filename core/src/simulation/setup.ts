@@ -40,6 +40,7 @@ export function drawnBy(brief: Brief, current: number): number {
 
 /**
  * @param duty open loop where given: no controller
+ * @param held whether the control voltage is held where the operating point has it
  * @throws SimulationError where the stage cannot be simulated, or has no steady state
  */
 export function ready(
@@ -48,6 +49,7 @@ export function ready(
   corner: Corner,
   segments: readonly Segment[],
   duty?: number,
+  held = false,
 ): Ready {
   const model = topologyModel(given.topology);
   if (given.conduction === 'critical') throw new SimulationError('Critical conduction cannot be simulated yet.');
@@ -68,7 +70,7 @@ export function ready(
   const slow = answersSlowly(outputBranches, least, period);
   const law = lawOf(brief, decisions, corner, duty);
   const { compensator, assumed } = compensatorOf(model, brief, decisions, law);
-  const needsAmplifier = duty === undefined && law.method !== 'constant-on-time' && law.method !== 'digital';
+  const needsAmplifier = duty === undefined && !held && law.method !== 'constant-on-time' && law.method !== 'digital';
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
   const tapRatio =
@@ -87,6 +89,7 @@ export function ready(
     // of a four-switch stage, the leg's that switches
     node: operation.region === 'boost' ? 'far' : model.switchNodes[0]!,
     transition: operation.transition,
+    held,
     phases: decisions.phases,
     period,
     target: brief.outputVoltage,
@@ -114,7 +117,13 @@ export function ready(
   return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
 }
 
-function lawOf(brief: Brief, decisions: CompleteDecisions, corner: Corner, duty: number | undefined): ControlLaw {
+/** How the controller tells its switches, from the design and what is decided. */
+export function lawOf(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  duty: number | undefined,
+): ControlLaw {
   const { control, switchingFrequency } = decisions;
   const free = { minimumOnTime: 0, minimumOffTime: 0, maximumDuty: 1 };
   if (duty === undefined && control.method === 'digital' && !control.digital)

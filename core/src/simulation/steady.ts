@@ -29,7 +29,18 @@ const MOST_SETTLES = 10;
 const UNSTABLE = 1 + 1e-9;
 
 /** Puts a simulator at its steady state: by Newton's method on the map over one period, from the stage's own solution. */
-export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
+export function steadyState(ready: Ready): Steady {
+  const { simulator, start } = startOf(ready);
+  return close(simulator, start) ?? settled(simulator, start);
+}
+
+/** The period that closes on itself, also where the stage would not stay in it; undefined where none is found. */
+export function periodicState(ready: Ready): Steady | undefined {
+  const { simulator, start } = startOf(ready);
+  return close(simulator, start, Infinity);
+}
+
+function startOf({ setup, solved, controlVoltage }: Ready): { simulator: Simulator; start: Snapshot } {
   const simulator = new Simulator(setup);
   simulator.moves = false;
   const { state, point } = solved;
@@ -42,31 +53,24 @@ export function steadyState({ setup, solved, controlVoltage }: Ready): Steady {
     for (let k = 0; k < setup.phases; k += 1) at[k] = initial[k]!;
     fillAtRest(simulator, setup.target);
   } else fillAtRest(simulator, setup.target);
-  simulator.setReference(setup.law.reference);
   // of the leg that the controller moves
   const duty = state?.duty ?? 0;
+  const control = controlVoltage(duty, point?.inductorCurrent ?? { peak: 0, average: 0 });
+  simulator.setReference(setup.held ? control : setup.law.reference);
   const { digital } = setup.law;
   if (digital) {
     const past = digital.denominator.length - 1;
     for (let k = 0; k < past; k += 1) simulator.memory[k] = duty;
     simulator.memory[simulator.memory.length - 1] = setup.target;
   }
-  if (setup.amplifier)
-    simulator.setAmplifier(
-      setup.amplifier.rest(
-        setup.target,
-        setup.law.reference,
-        controlVoltage(duty, point?.inductorCurrent ?? { peak: 0, average: 0 }),
-      ),
-    );
+  if (setup.amplifier) simulator.setAmplifier(setup.amplifier.rest(setup.target, setup.law.reference, control));
   else if (setup.injection) {
     // x stands at the node's average, which is the output's but for the winding's drop
     const tap = setup.target * setup.tapRatio;
     simulator.setAmplifier([0, setup.target - tap]);
   }
   simulator.begin(state?.periodic.intervals[0]?.configuration.cells ?? []);
-  const start = simulator.snapshot();
-  return close(simulator, start) ?? settled(simulator, start);
+  return { simulator, start: simulator.snapshot() };
 }
 
 function fillAtRest(simulator: Simulator, output: number): void {
@@ -131,7 +135,7 @@ function derivativeOf(simulator: Simulator, linearized: Linearized): Vector {
 
 const range = (from: number, to: number): number[] => Array.from({ length: to - from }, (_, k) => from + k);
 
-function close(simulator: Simulator, start: Snapshot): Steady | undefined {
+function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): Steady | undefined {
   const { setup } = simulator;
   const current = Math.max(1e-3, setup.target / 100, ...start.state.slice(0, setup.phases).map(Math.abs));
   const scaleAt = (k: number): number => (k < setup.phases ? current : setup.target);
@@ -149,7 +153,7 @@ function close(simulator: Simulator, start: Snapshot): Steady | undefined {
       // as near as rounding lets it come
       if (worst < CLOSED && (worst < ROUNDING || worst > closest / 2)) {
         const growth = growthOf(n, derivative);
-        if (growth > UNSTABLE) return undefined;
+        if (growth > mostGrowth) return undefined;
         simulator.restore(from);
         return { simulator, periodic: true, period: length, growth, linearized };
       }

@@ -1,0 +1,166 @@
+import { describe, expect, test } from '@jest/globals';
+import { magnitude, over, plus, scaled, type Complex } from '../numbers/complex.ts';
+import { GAUSS_NODES } from '../numbers/linear.ts';
+import { Simulator } from '../simulation/engine.ts';
+import { along } from '../simulation/rows.ts';
+import { conductanceOf, ready } from '../simulation/setup.ts';
+import { periodicState } from '../simulation/steady.ts';
+import { simulate } from '../simulation/simulate.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
+import { designWith } from '../testing/designs.ts';
+import { loop } from './loop.ts';
+
+const type3 = {
+  amplifier: 'op-amp',
+  type: 3,
+  dividerTop: 10000,
+  dividerBottom: 3200,
+  feedbackResistor: 8200,
+  feedbackCapacitor: 4.7e-9,
+  shuntCapacitor: 82e-12,
+  inputResistor: 220,
+  inputCapacitor: 1.5e-9,
+};
+const type2 = {
+  amplifier: 'ota',
+  type: 2,
+  transconductance: 1e-3,
+  dividerTop: 10000,
+  dividerBottom: 3200,
+  feedbackResistor: 12000,
+  feedbackCapacitor: 2.2e-9,
+  shuntCapacitor: 47e-12,
+};
+const bank = { outputCapacitors: [{ capacitance: 47e-6, esr: 0.008, count: 2 }] };
+const voltage = { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5 };
+const designs: Record<string, [object, object?]> = {
+  'voltage mode with dead times': [{ ...bank, control: { ...voltage, deadTime: 4e-8 }, compensator: type3 }],
+  'peak current': [
+    {
+      ...bank,
+      control: { method: 'peak-current-mode', referenceVoltage: 0.8, currentSenseGain: 0.1, slopeCompensation: 6e4 },
+      compensator: type2,
+    },
+  ],
+  'constant on-time': [
+    {
+      ...bank,
+      control: {
+        method: 'constant-on-time',
+        referenceVoltage: 0.8,
+        rippleInjection: { resistor: 47e3, capacitor: 1e-9, coupling: 10e-9 },
+      },
+      compensator: { dividerTop: 10000, dividerBottom: 3200 },
+    },
+  ],
+  digital: [
+    {
+      ...bank,
+      control: {
+        method: 'digital',
+        digital: { numerator: [0.02, -0.0195], denominator: [1, -1], sampleDelay: 0.5 },
+      },
+    },
+  ],
+  'a diode boost': [
+    {
+      ...bank,
+      topology: 'boost',
+      inductor: { inductance: 10e-6, resistance: 0.01, saturationCurrent: 20 },
+      rectifier: { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01 },
+      control: { ...voltage, deadTime: 0 },
+      compensator: { ...type2, dividerBottom: 714, feedbackResistor: 100, feedbackCapacitor: 470e-9 },
+    },
+    { inputVoltage: { min: 5, nominal: 5, max: 5 }, outputVoltage: 12, outputCurrent: { min: 0.2, max: 2 } },
+  ],
+};
+
+describe('the exact response', () => {
+  test.each(Object.entries(designs))('is what a small sine in simulated time measures: %s', (_, [decisions, brief]) => {
+    const design = designWith(decisions, brief);
+    const { decisions: complete } = completeDecisions(design);
+    const corner = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max };
+    const conductance = conductanceOf(design.brief, complete, corner.outputCurrent);
+    const segment = { at: -1, conductance, current: 0, currentSlope: 0, source: corner.inputVoltage, sourceSlope: 0 };
+    const made = ready(design, complete, corner, [segment]);
+    const { simulator, linearized, period } = periodicState(made)!;
+    const start = simulator.snapshot();
+    const amplitude = 1e-5 * design.brief.outputVoltage;
+    for (const part of [9 / 40, 23 / 40]) {
+      const frequency = part / period;
+      const { output } = linearized!.response(simulator.places.injected, frequency, period, start.time)!;
+      const swung = new Simulator({ ...made.setup, sine: { frequency, amplitude } });
+      // the sine's two states come before the constant
+      swung.restore({ ...start, state: [...start.state.slice(0, -1), amplitude, 1] });
+      swung.moves = false;
+      const settle = 10_000 * period;
+      swung.run(start.time + settle);
+      const begin = swung.time;
+      const speed = 2 * Math.PI * frequency;
+      let sum: Complex = [0, 0];
+      swung.run(begin + 40 * period, {
+        piece: ({ mode, from, length, start: node }, stretcher) => {
+          stretcher.open(mode.motion, node, length);
+          for (const { at, weight } of GAUSS_NODES) {
+            const value = along(mode.output.row, stretcher.stateAt(mode.motion, at * length)) * weight * length;
+            const angle = speed * (from + at * length - start.time);
+            sum = plus(sum, [value * Math.cos(angle), -value * Math.sin(angle)]);
+          }
+        },
+        stretch: () => undefined,
+      });
+      // the sine begins at zero: −j times its amplitude
+      const measured = over(scaled(sum, 2 / (40 * period)), [0, -amplitude]);
+      expect(magnitude(plus(measured, scaled(turned(output, -speed * start.time), -1)))).toBeLessThan(
+        3e-3 * magnitude(output),
+      );
+    }
+  });
+  /** The response is over the sine's own phase: nothing turns where the run begins at zero. */
+  const turned = (value: Complex, angle: number): Complex => [
+    value[0] * Math.cos(angle) - value[1] * Math.sin(angle),
+    value[0] * Math.sin(angle) + value[1] * Math.cos(angle),
+  ];
+});
+
+describe('loops', () => {
+  test('averaged and exact agree well below the switching frequency, where the control voltage hardly ripples', () => {
+    const slow = { ...type3, feedbackResistor: 1000, feedbackCapacitor: 47e-9, shuntCapacitor: 1e-9 };
+    const { response, exactResponse } = loop(designWith({ ...bank, control: voltage, compensator: slow }), {
+      exact: true,
+      frequencies: [100, 1e3, 1e4, 3e4],
+    });
+    response.gain.forEach((gain, k) => {
+      expect(Math.abs(gain - exactResponse!.gain[k]!)).toBeLessThan(0.2);
+      expect(Math.abs(response.phase[k]! - exactResponse!.phase[k]!)).toBeLessThan(1);
+    });
+  });
+
+  test('a margin below zero grows in the time domain, one above it shrinks', () => {
+    for (const by of [0.4, 1]) {
+      const numerator = [0.05 * by, -0.045 * by];
+      const design = designWith({
+        ...bank,
+        control: { method: 'digital', digital: { numerator, denominator: [1, -1], sampleDelay: 0.5 } },
+      });
+      const { phaseMargin, growth, warnings } = loop(design, { exact: true });
+      expect(phaseMargin! > 0).toBe(growth! < 1);
+      expect(warnings.some(({ id }) => id === 'unstable-loop')).toBe(growth! > 1);
+      const { steadyState } = simulate(design, { scenario: 'steady-state', waveforms: false });
+      expect(steadyState!.periodic).toBe(growth! < 1);
+    }
+  });
+
+  test('what is asked at a few frequencies is the whole range’s, margins and branches of the phase too', () => {
+    const design = designWith({ ...bank, control: voltage, compensator: type3 });
+    const whole = loop(design);
+    const at = [40, 250, 390].map((k) => whole.response.frequency[k]!);
+    const few = loop(design, { frequencies: at });
+    expect(few.crossoverFrequency).toBe(whole.crossoverFrequency);
+    [40, 250, 390].forEach((k, i) => expect(few.response.phase[i]!).toBeCloseTo(whole.response.phase[k]!, 9));
+    const peak = Math.max(...whole.outputImpedance.magnitude);
+    expect(peak).toBeGreaterThan(0);
+    expect(() => loop(design, { at: { inputVoltage: 3 } })).toThrow(/does not reach/u);
+    expect(() => loop(design, { frequencies: [0] })).toThrow(/above 0/u);
+  });
+});

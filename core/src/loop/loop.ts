@@ -1,0 +1,308 @@
+import type { Corner } from '../design/corner.ts';
+import type { Design } from '../design/schema.ts';
+import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
+import { compensatorOf } from '../simulation/conservative.ts';
+import { SimulationError, type Segment } from '../simulation/law.ts';
+import { conductanceOf, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
+import { periodicState, type Steady } from '../simulation/steady.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
+import { topologyModel } from '../topology/index.ts';
+import { AveragedStage } from './averaged.ts';
+import { CompensatorResponse } from './compensator.ts';
+import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
+
+export interface LoopOptions {
+  /** V and A; nominal input and full load where absent */
+  at?: Partial<Corner> | undefined;
+  /** Hz, rising; the usual range where absent */
+  frequencies?: readonly number[] | undefined;
+  /** also what an injection on the switching circuit would measure */
+  exact?: boolean | undefined;
+}
+
+/** A transfer function over frequency: dB and degrees. */
+export interface ResponseCurve {
+  frequency: number[];
+  gain: number[];
+  phase: number[];
+}
+
+/** What the loop answers. Names and units are the result format's. */
+export interface LoopResult {
+  format: 'yundro-loop';
+  version: 1;
+  inputVoltage: number;
+  outputCurrent: number;
+  conductionMode: string;
+  crossoverFrequency: number | null;
+  phaseMargin: number | null;
+  gainMargin: number | null;
+  vectorMargin: Margins['vectorMargin'];
+  response: ResponseCurve;
+  /** from control voltage (duty of a digital controller) to output voltage */
+  plant: ResponseCurve;
+  /** from output voltage to minus the control voltage */
+  compensator: ResponseCurve;
+  /** closed loop; Ω and degrees */
+  outputImpedance: { frequency: number[]; magnitude: number[]; phase: number[] };
+  /** source to output, closed loop */
+  audioSusceptibility: ResponseCurve;
+  exactResponse?: ResponseCurve & Margins;
+  /** which model the response is of */
+  model: 'averaged' | 'exact';
+  /** largest magnitude to which a disturbance of the closed loop grows in a period, where it was found */
+  growth?: number;
+  warnings: { id: string; message: string }[];
+}
+
+/** Points of the usual range, and where it begins: part of the switching frequency. */
+const POINTS = 400;
+const LOWEST = 1e-5;
+/** Part of the switching frequency up to which loops are asked. */
+const HIGHEST = 0.5;
+
+/** The loop of a design at one corner: functions of frequency, each as exact as its model. */
+export interface Loop {
+  ready: Ready;
+  model: 'averaged' | 'exact';
+  gain: (frequency: number) => Complex;
+  plant: (frequency: number) => Complex;
+  compensator: (frequency: number) => Complex;
+  outputImpedance: (frequency: number) => Complex;
+  audioSusceptibility: (frequency: number) => Complex;
+  /** what an injection measures; undefined where no period of the closed loop was found */
+  exact: (() => ((frequency: number) => Complex) | undefined) | undefined;
+  closed: () => Steady | undefined;
+  assumed: string[];
+}
+
+/**
+ * The loop at one corner.
+ * @throws SimulationError in words where the corner has no steady state to disturb
+ */
+export function loopAt(design: Design, decisions: CompleteDecisions, corner: Corner): Loop {
+  const segments: Segment[] = [
+    {
+      at: -1,
+      conductance: conductanceOf(design.brief, decisions, corner.outputCurrent),
+      current: drawnBy(design.brief, corner.outputCurrent),
+      currentSlope: 0,
+      source: corner.inputVoltage,
+      sourceSlope: 0,
+    },
+  ];
+  const { method } = decisions.control;
+  const closedReady = ready(design, decisions, corner, segments);
+  if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
+    throw new SimulationError('The stage does not reach its output at this corner: there is no loop to judge.');
+  const { period } = closedReady.setup;
+  let found: Steady | undefined | 'none' = 'none';
+  const closed = (): Steady | undefined => {
+    if (found === 'none') found = periodicState(closedReady);
+    return found;
+  };
+  const places = (steady: Steady): Steady['simulator']['places'] => steady.simulator.places;
+  // loop gain, plant and exact response ask the same again
+  const answers = new Map<string, Complex>();
+  const disturb = (steady: Steady, drive: number, frequency: number): Complex => {
+    const key = `${steady === found ? 'closed' : 'held'} ${drive} ${frequency}`;
+    let output = answers.get(key);
+    if (!output) {
+      const answer = steady.linearized!.response(drive, frequency, steady.period, steady.simulator.time);
+      output = answer ? answer.output : [Number.NaN, Number.NaN];
+      answers.set(key, output);
+    }
+    return output;
+  };
+  const injected =
+    (steady: Steady) =>
+    (frequency: number): Complex => {
+      const output = disturb(steady, places(steady).injected, frequency);
+      return scaled(over(output, plus(output, [1, 0])), -1);
+    };
+  const exact = (): ((frequency: number) => Complex) | undefined => {
+    const steady = closed();
+    return steady && injected(steady);
+  };
+  const base = { ready: closedReady, exact, closed, assumed: closedReady.assumed };
+  if (method === 'constant-on-time' || method === 'digital') {
+    const steady = closed();
+    if (!steady)
+      throw new SimulationError(
+        'The closed loop has no period that repeats at this corner: there is no response to tell.',
+      );
+    const gain = injected(steady);
+    const { digital } = closedReady.setup.law;
+    const compensator = (frequency: number): Complex =>
+      digital ? differenceEquation(digital, frequency * period) : [closedReady.setup.tapRatio, 0];
+    return {
+      ...base,
+      model: 'exact',
+      gain,
+      compensator,
+      plant: (frequency) => over(gain(frequency), compensator(frequency)),
+      outputImpedance: (frequency) => scaled(disturb(steady, places(steady).drawn, frequency), -1),
+      audioSusceptibility: (frequency) => disturb(steady, places(steady).source, frequency),
+    };
+  }
+  const law = lawOf(design.brief, decisions, corner, undefined);
+  const { compensator: parts } = compensatorOf(topologyModel(decisions.topology), design.brief, decisions, law);
+  const network = new CompensatorResponse(parts, period);
+  const compensator = (frequency: number): Complex => network.at(frequency);
+  const averages =
+    method !== 'peak-current-mode' && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
+  let plant: (frequency: number) => Complex;
+  let impedance: (frequency: number) => Complex;
+  let audio: (frequency: number) => Complex;
+  if (averages) {
+    const stage = new AveragedStage(closedReady);
+    const duty = closedReady.solved.state.duty;
+    const modulator = method === 'voltage-mode' ? 1 / law.rampAmplitude : 1 / (law.rampGain * corner.inputVoltage);
+    plant = (frequency) => scaled(stage.at('output', 'duty', frequency), modulator);
+    impedance = (frequency) => scaled(stage.at('output', 'drawn', frequency), -1);
+    audio = (frequency) => {
+      const through = stage.at('output', 'source', frequency);
+      // a ramp that follows the input takes the duty back as the input rises
+      return method === 'voltage-mode'
+        ? through
+        : plus(through, scaled(stage.at('output', 'duty', frequency), -duty / corner.inputVoltage));
+    };
+  } else {
+    const held = periodicState(ready(design, decisions, corner, segments, undefined, true));
+    if (!held)
+      throw new SimulationError(
+        'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
+      );
+    plant = (frequency) => disturb(held, places(held).injected, frequency);
+    impedance = (frequency) => scaled(disturb(held, places(held).drawn, frequency), -1);
+    audio = (frequency) => disturb(held, places(held).source, frequency);
+  }
+  const gain = (frequency: number): Complex => times(plant(frequency), compensator(frequency));
+  const closing =
+    (open: (frequency: number) => Complex) =>
+    (frequency: number): Complex =>
+      over(open(frequency), plus([1, 0], gain(frequency)));
+  return {
+    ...base,
+    model: averages ? 'averaged' : 'exact',
+    gain,
+    plant,
+    compensator,
+    outputImpedance: closing(impedance),
+    audioSusceptibility: closing(audio),
+  };
+}
+
+/** H(z) at a part of the sampling frequency. */
+function differenceEquation(
+  { numerator, denominator }: { numerator: readonly number[]; denominator: readonly number[] },
+  part: number,
+): Complex {
+  const sum = (list: readonly number[]): Complex =>
+    list.reduce<Complex>(
+      (total, value, k) =>
+        plus(total, [value * Math.cos(2 * Math.PI * part * k), -value * Math.sin(2 * Math.PI * part * k)]),
+      [0, 0],
+    );
+  return over(sum(numerator), sum(denominator));
+}
+
+/** The usual frequencies of a loop: evenly in logarithms up to half the switching frequency. */
+export function usualFrequencies(switchingFrequency: number, points = POINTS): number[] {
+  const [low, high] = [Math.log(LOWEST * switchingFrequency), Math.log(HIGHEST * switchingFrequency)];
+  return Array.from({ length: points }, (_, k) => Math.exp(low + ((high - low) * k) / (points - 1)));
+}
+
+export function curveOf(
+  frequency: readonly number[],
+  values: readonly Complex[],
+  phases?: readonly number[],
+): ResponseCurve {
+  return {
+    frequency: frequency.slice(),
+    gain: values.map((value) => 20 * Math.log10(magnitude(value))),
+    phase: phases ? phases.slice() : unwrapped(values),
+  };
+}
+
+/**
+ * Plant, compensator and loop at one corner.
+ * @throws SimulationError in words
+ */
+export function loop(design: Design, options: LoopOptions = {}): LoopResult {
+  const { brief } = design;
+  const { decisions } = completeDecisions(design);
+  const corner: Corner = {
+    inputVoltage: options.at?.inputVoltage ?? brief.inputVoltage.nominal,
+    outputCurrent: options.at?.outputCurrent ?? brief.outputCurrent.max,
+  };
+  if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
+  if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
+  const asked = options.frequencies;
+  if (asked?.some((frequency) => !(frequency > 0)))
+    throw new SimulationError('frequencies: expected frequencies above 0.');
+  const made = loopAt(design, decisions, corner);
+  const usual = usualFrequencies(1 / made.ready.setup.period);
+  const whole = usual.map(made.gain);
+  const margins = marginsOf(usual, whole, made.gain);
+  const frequencies = asked ?? usual;
+  // the branch of each phase is that of the whole range beneath it
+  const pick = (of: (frequency: number) => Complex, known?: Complex[]): ResponseCurve => {
+    const values = known ?? usual.map(of);
+    const phases = unwrapped(values);
+    if (!asked) return curveOf(usual, values, phases);
+    const there = asked.map(of);
+    return curveOf(
+      asked,
+      there,
+      there.map((value, k) => nearest(degrees(value), phases[placeOf(usual, asked[k]!)]!)),
+    );
+  };
+  const impedances = frequencies.map(made.outputImpedance);
+  const warnings: LoopResult['warnings'] = made.assumed.map((message) => ({ id: 'assumed-compensator', message }));
+  let exactResponse: LoopResult['exactResponse'];
+  if (options.exact) {
+    const exact = made.exact?.();
+    if (exact) {
+      const values = usual.map(exact);
+      exactResponse = { ...pick(exact, values), ...marginsOf(usual, values, exact) };
+    } else
+      warnings.push({
+        id: 'no-exact-response',
+        message: 'The closed loop has no period that repeats at this corner: there is no exact response.',
+      });
+  }
+  const growth = options.exact ? made.closed()?.growth : undefined;
+  if ((margins.phaseMargin ?? 1) <= 0 || (growth ?? 0) > 1)
+    warnings.push({ id: 'unstable-loop', message: 'The closed loop does not hold: a disturbance grows.' });
+  return {
+    format: 'yundro-loop',
+    version: 1,
+    inputVoltage: corner.inputVoltage,
+    outputCurrent: corner.outputCurrent,
+    conductionMode: made.ready.solved.state!.mode,
+    ...margins,
+    response: pick(made.gain, whole),
+    plant: pick(made.plant),
+    compensator: pick(made.compensator),
+    outputImpedance: {
+      frequency: frequencies.slice(),
+      magnitude: impedances.map(magnitude),
+      phase: unwrapped(impedances),
+    },
+    audioSusceptibility: pick(made.audioSusceptibility),
+    ...(exactResponse ? { exactResponse } : {}),
+    model: made.model,
+    ...(growth === undefined ? {} : { growth }),
+    warnings,
+  };
+}
+
+/** Index of the usual frequency nearest to one asked. */
+function placeOf(usual: readonly number[], frequency: number): number {
+  let nearest = 0;
+  for (let k = 1; k < usual.length; k += 1)
+    if (Math.abs(Math.log(usual[k]! / frequency)) < Math.abs(Math.log(usual[nearest]! / frequency))) nearest = k;
+  return nearest;
+}

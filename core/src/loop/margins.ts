@@ -1,0 +1,79 @@
+import { degrees, magnitude, type Complex } from '../numbers/complex.ts';
+
+/** How far a loop is from sustaining itself. */
+export interface Margins {
+  /** Hz; null where the gain does not fall through one */
+  crossoverFrequency: number | null;
+  /** degrees */
+  phaseMargin: number | null;
+  /** dB; null where the phase does not cross −180° below half the switching frequency */
+  gainMargin: number | null;
+  /** nearest distance of the loop gain to −1, and where, Hz */
+  vectorMargin: { distance: number; frequency: number };
+}
+
+/** Phase over a list of values, without jumps, degrees. It begins between −180 and 180. */
+export function unwrapped(values: readonly Complex[]): number[] {
+  let before = 0;
+  return values.map((value, k) => {
+    let phase = degrees(value);
+    if (k > 0) phase += 360 * Math.round((before - phase) / 360);
+    before = phase;
+    return phase;
+  });
+}
+
+/** A phase on the branch that lies nearest to another. */
+export const nearest = (phase: number, to: number): number => phase + 360 * Math.round((to - phase) / 360);
+
+const ROUNDS = 60;
+
+/**
+ * @param frequencies rising, Hz, dense enough that neither gain nor phase turns between two unseen
+ * @param gain the loop gain without the summing point's minus sign
+ */
+export function marginsOf(
+  frequencies: readonly number[],
+  values: readonly Complex[],
+  gain: (frequency: number) => Complex,
+): Margins {
+  const phases = unwrapped(values);
+  const between = (low: number, high: number, crossed: (frequency: number) => boolean): number => {
+    let [a, b] = [Math.log(low), Math.log(high)];
+    for (let round = 0; round < ROUNDS && b - a > 1e-13; round += 1) {
+      const middle = (a + b) / 2;
+      if (crossed(Math.exp(middle))) b = middle;
+      else a = middle;
+    }
+    return Math.exp((a + b) / 2);
+  };
+  let crossoverFrequency: number | null = null;
+  let phaseMargin: number | null = null;
+  let gainMargin: number | null = null;
+  for (let k = 1; k < values.length; k += 1) {
+    const [low, high] = [frequencies[k - 1]!, frequencies[k]!];
+    // the last fall through one is where the loop gives up
+    if (magnitude(values[k - 1]!) >= 1 && magnitude(values[k]!) < 1) {
+      crossoverFrequency = between(low, high, (at) => magnitude(gain(at)) < 1);
+      phaseMargin = nearest(180 + degrees(gain(crossoverFrequency)), 0);
+    }
+    for (const turn of [-180, 180, -540]) {
+      const falls = phases[k - 1]! > turn && phases[k]! <= turn;
+      const rises = phases[k - 1]! <= turn && phases[k]! > turn;
+      if (!falls && !rises) continue;
+      const at = between(low, high, (frequency) => {
+        const phase = nearest(degrees(gain(frequency)), phases[k]!);
+        return falls ? phase <= turn : phase > turn;
+      });
+      const margin = -20 * Math.log10(magnitude(gain(at)));
+      // the crossing that is nearest to one, on either side
+      if (gainMargin === null || Math.abs(margin) < Math.abs(gainMargin)) gainMargin = margin;
+    }
+  }
+  let vectorMargin = { distance: Infinity, frequency: frequencies[0] ?? 0 };
+  values.forEach(([re, im], k) => {
+    const distance = Math.hypot(1 + re, im);
+    if (distance < vectorMargin.distance) vectorMargin = { distance, frequency: frequencies[k]! };
+  });
+  return { crossoverFrequency, phaseMargin, gainMargin, vectorMargin };
+}
