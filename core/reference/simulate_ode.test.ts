@@ -215,7 +215,7 @@ const cases: Record<string, Case> = {
       source: vin,
       sourceSlope: 0,
     };
-    const run = { design, decisions: complete, corner, options: { scenario: 'load-step' as const } };
+    const run = { design, decisions: complete, corner, options: { scenario: 'load-step' as const }, assumed: [] };
     const segments = [
       first,
       ...(step ? ramp(run, iout, step[1], 1e6, step[0] * period) : []),

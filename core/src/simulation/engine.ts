@@ -5,7 +5,7 @@ import { applyStep } from '../network/periodic.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
 import type { AmplifierMode } from './amplifier.ts';
 import { Injection } from './injection.ts';
-import { CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Setup } from './law.ts';
+import { CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Fault, type Setup } from './law.ts';
 import { Mode, Places, WATCHED, type Watched } from './mode.ts';
 import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
 import { Plant } from './plant.ts';
@@ -70,6 +70,7 @@ export interface Snapshot {
   over: boolean;
   restUntil: number;
   rampFrom: number;
+  starved: boolean;
 }
 
 interface Active extends Watch {
@@ -103,6 +104,8 @@ export class Simulator {
   pulses = 0;
   /** whether load and source move as their segments say; else they stay as they stand */
   moves = true;
+  /** whether what may break is broken */
+  private broken: Fault | undefined;
   /** what the run did, where it is wanted */
   orbit: OrbitStep[] | undefined;
   /** of a digital controller */
@@ -120,6 +123,8 @@ export class Simulator {
   private rampFrom = NONE;
   private slopes: [number, number, number] = [0, 0, 0];
   private segmentVolts = 0;
+  /** whether the output is too low for what the load would draw */
+  private starved = false;
   private readonly plants = new Map<number, { plant: Plant; number: number }>();
   private readonly modes = new Map<number | string, Mode>();
   /** the mode that it stands in; made anew after a change */
@@ -174,7 +179,12 @@ export class Simulator {
   }
 
   get network(): Network {
-    return this.plant(this.setup.segments[this.segment]!.conductance).plant.network;
+    return this.plant(this.conductance).plant.network;
+  }
+
+  private get conductance(): number {
+    const { conductance, current } = this.setup.segments[this.segment]!;
+    return this.starved ? conductance + current / this.setup.knee : conductance;
   }
 
   snapshot(): Snapshot {
@@ -191,6 +201,7 @@ export class Simulator {
       over: this.over,
       restUntil: this.restUntil,
       rampFrom: this.rampFrom,
+      starved: this.starved,
     };
   }
 
@@ -207,6 +218,7 @@ export class Simulator {
     this.over = from.over;
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
+    this.starved = from.starved;
     this.takeSlopes();
     this.takeLevels();
   }
@@ -229,6 +241,8 @@ export class Simulator {
     const { period, phases } = this.setup;
     this.takeLevels();
     if (fromRest) {
+      this.starved = along(this.mode().output.row, this.state) < this.setup.knee;
+      this.enterSegment();
       this.settlePaths();
       return;
     }
@@ -272,7 +286,7 @@ export class Simulator {
   private takeSlopes(): void {
     const { law } = this.setup;
     const segment = this.setup.segments[this.segment]!;
-    const current = segment.currentSlope + (segment.perVoltSlope ?? 0) * this.segmentVolts;
+    const current = this.starved ? 0 : segment.currentSlope + (segment.perVoltSlope ?? 0) * this.segmentVolts;
     this.slopes = [
       segment.sourceSlope,
       current,
@@ -294,7 +308,7 @@ export class Simulator {
     this.present = undefined;
     if (segment.perVolt !== undefined) this.segmentVolts = along(this.mode().output.row, this.state);
     this.state[source] = segment.source;
-    this.state[drawn] = segment.current + (segment.perVolt ?? 0) * this.segmentVolts;
+    this.state[drawn] = this.starved ? 0 : segment.current + (segment.perVolt ?? 0) * this.segmentVolts;
     const step = this.state[drawn] - before;
     // what a load draws at once is taken by the branches with series inductance as a chopped current is
     if (this.segment > 0 && step !== 0 && segment.perVolt === undefined)
@@ -342,14 +356,14 @@ export class Simulator {
 
   mode(): Mode {
     if (this.present) return this.present;
-    const { conductance } = this.setup.segments[this.segment]!;
+    const { conductance } = this;
     const { plant, number } = this.plant(conductance);
     let code = number * 16 + AMPLIFIER_CODES[this.amplifierMode];
     // where a rectifier at rest would conduct differs with the gate
     for (const phase of this.phases) code = code * 64 + this.codeOf(phase) * 8 + this.forwardCode(phase);
     const key =
-      this.levels.length > 0 || this.phases.length > 4
-        ? `${number};${this.amplifierMode};${this.phases.map((phase) => this.codeOf(phase) * 8 + this.forwardCode(phase)).join()};${this.levels.join()}`
+      this.levels.length > 0 || this.broken || this.phases.length > 4
+        ? `${number};${this.amplifierMode};${this.broken ?? ''};${this.phases.map((phase) => this.codeOf(phase) * 8 + this.forwardCode(phase)).join()};${this.levels.join()}`
         : code;
     const { slopes } = this;
     let mode = this.modes.get(key);
@@ -363,6 +377,7 @@ export class Simulator {
         codes,
         levels: this.levels.length > 0 ? this.levels.slice() : undefined,
         amplifierMode: this.amplifierMode,
+        blind: this.broken === 'feedback-lost',
         slopes,
         forward: this.phases.map((phase) => CELL_OF[this.forwardCode(phase)]!),
       });
@@ -395,6 +410,33 @@ export class Simulator {
     if (this.levels.length > 0) this.takeLevels();
   }
 
+  /** From now on what the setup names is broken. */
+  breakDown(): void {
+    const { fault } = this.setup;
+    if (!fault) return;
+    const before = this.mode();
+    this.present = undefined;
+    const first = this.phases[0]!;
+    if (fault === 'phase-lost') {
+      this.end(0, true);
+      // its driver is dead: neither switch conducts
+      first.gate = 'off';
+      first.deadUntil = NONE;
+    }
+    this.broken = fault;
+    if (fault === 'switch-shorted' && first.gate !== 'on') {
+      first.gate = 'on';
+      first.since = this.time;
+      first.deadUntil = NONE;
+    }
+    if (fault === 'feedback-lost') this.over = false;
+    this.rewired(before);
+  }
+
+  private stuck(k: number): boolean {
+    return k === 0 && this.broken === 'switch-shorted';
+  }
+
   /** The diodes of phases whose switches leave them to decide, by currents and, without current, by voltages. */
   private settlePaths(): void {
     for (let k = 0; k < this.phases.length; k += 1) {
@@ -419,7 +461,7 @@ export class Simulator {
 
   private pulse(k: number): void {
     const phase = this.phases[k]!;
-    if (this.over || this.restUntil !== NONE) return;
+    if (this.over || this.restUntil !== NONE || (k === 0 && this.broken === 'phase-lost')) return;
     const before = this.mode();
     phase.gate = 'on';
     phase.since = this.time;
@@ -433,7 +475,7 @@ export class Simulator {
   /** A pulse is over; with both legs switching, the charge alone, and its passage follows. */
   private end(k: number, whole = false): void {
     const phase = this.phases[k]!;
-    if (!drives(phase)) return;
+    if (!drives(phase) || this.stuck(k)) return;
     if (this.setup.transition && phase.gate === 'on' && !whole && !this.over && this.restUntil === NONE) {
       const dead = this.setup.deadTime;
       const before = this.mode();
@@ -465,6 +507,7 @@ export class Simulator {
   /** s at which a phase's pulse ends whatever its comparator says. */
   private latest(phase: Phase): number {
     const { law, period, transition } = this.setup;
+    if (this.broken === 'switch-shorted' && phase === this.phases[0]) return Infinity;
     // the leg that does not regulate keeps its duty
     if (transition && (phase.gate === 'on') !== (transition.open === 'boostDuty'))
       return phase.since + (phase.gate === 'on' ? transition.boostDuty : transition.duty) * period;
@@ -509,7 +552,8 @@ export class Simulator {
       this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }
-    if (law.method === 'open-loop') phase.duty = law.duty;
+    if (law.method === 'open-loop')
+      phase.duty = Math.min(1, law.duty + (this.moves && this.time > 0 ? law.dutySlope * this.time : 0));
     this.decide(k);
   }
 
@@ -538,7 +582,7 @@ export class Simulator {
     this.restUntil = this.time + law.hiccup!.offTime;
     const before = this.mode();
     for (const phase of this.phases) {
-      phase.gate = 'off';
+      if (!this.stuck(this.phases.indexOf(phase))) phase.gate = 'off';
       phase.deadUntil = NONE;
       phase.limitedInRow = 0;
     }
@@ -672,7 +716,7 @@ export class Simulator {
     if (this.restUntil !== NONE && this.restUntil <= time) {
       const before = this.mode();
       this.restUntil = NONE;
-      for (const phase of this.phases) phase.gate = 'rectifier';
+      for (const phase of this.phases) if (!this.stuck(this.phases.indexOf(phase))) phase.gate = 'rectifier';
       this.rewired(before);
       this.startSoftly();
     }
@@ -798,9 +842,11 @@ export class Simulator {
       const phase = this.phases[k]!;
       if (drives(phase)) {
         const regulates = !setup.transition || (phase.gate === 'on') === (setup.transition.open === 'boostDuty');
-        if (regulates && phase.gate !== 'turning' && time >= phase.since + law.minimumOnTime) {
+        if (!this.stuck(k) && phase.gate !== 'turning' && time >= phase.since + law.minimumOnTime) {
           const age = time - phase.since;
-          if (law.method === 'voltage-mode') {
+          if (!regulates) {
+            // the other leg's turn: only a limit ends it early
+          } else if (law.method === 'voltage-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
             active.c1 = law.rampAmplitude / period;
             active.c0 = active.c1 * age;
@@ -826,7 +872,7 @@ export class Simulator {
           this.add(WATCHED.reverse, k, mode.watched(WATCHED.reverse, k), this.volts);
         } else if (code === CELL_CODES.deadReverse)
           this.add(WATCHED.rises, k, mode.watched(WATCHED.rises, k), this.amperes);
-        else if (code === CELL_CODES.deadForward || setup.diode || this.blocks)
+        else if (code === CELL_CODES.deadForward || code === CELL_CODES.deadBoth || setup.diode || this.blocks)
           this.add(WATCHED.falls, k, mode.watched(WATCHED.falls, k), this.amperes);
       }
       if (mode.levels && mode.codes[k] !== CELL_CODES.idle) {
@@ -839,8 +885,12 @@ export class Simulator {
     const { amplifierEvents } = mode;
     for (let k = 0; k < amplifierEvents.length; k += 1)
       this.add(WATCHED.amplifier, k, mode.watched(WATCHED.amplifier, k), this.volts);
-    if (law.overVoltage < Infinity) {
+    if (law.overVoltage < Infinity && this.broken !== 'feedback-lost') {
       const kind = this.over ? WATCHED.under : WATCHED.over;
+      this.add(kind, 0, mode.watched(kind, 0), this.volts);
+    }
+    if (setup.segments[this.segment]!.current > 0) {
+      const kind = this.starved ? WATCHED.feeds : WATCHED.starves;
       this.add(kind, 0, mode.watched(kind, 0), this.volts);
     }
     if (law.method === 'constant-on-time' && this.pulseMayCome())
@@ -858,6 +908,7 @@ export class Simulator {
   private happens(active: Active): void {
     const open = this.orbit && this.open(this.timingOf(active));
     const { kind, phase: k } = active;
+    const { setup } = this;
     const phase = this.phases[k]!;
     switch (kind) {
       case WATCHED.compare:
@@ -865,7 +916,7 @@ export class Simulator {
         break;
       case WATCHED.limit:
         phase.limited = true;
-        this.end(k);
+        this.end(k, true);
         break;
       case WATCHED.falls:
       case WATCHED.rises: {
@@ -900,6 +951,15 @@ export class Simulator {
         this.levels[k]! -= 1;
         this.present = undefined;
         break;
+      case WATCHED.starves:
+      case WATCHED.feeds: {
+        const segment = setup.segments[this.segment]!;
+        this.starved = kind === WATCHED.starves;
+        const since = Math.max(0, this.time - Math.max(0, segment.at));
+        this.state[this.places.drawn] = this.starved ? 0 : segment.current + segment.currentSlope * since;
+        this.takeSlopes();
+        break;
+      }
       case WATCHED.pulse:
         this.startsPulse();
         break;

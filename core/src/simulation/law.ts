@@ -9,6 +9,8 @@ export interface ControlLaw {
     'open-loop' | 'voltage-mode' | 'voltage-mode-feedforward' | 'peak-current-mode' | 'constant-on-time' | 'digital';
   /** open loop: part of the period */
   duty: number;
+  /** open loop: 1/s by which it rises from time zero on */
+  dutySlope: number;
   reference: number;
   rampAmplitude: number;
   rampGain: number;
@@ -70,11 +72,18 @@ export interface Setup {
   diode: boolean;
   emulates: boolean;
   segments: readonly Segment[];
+  /** V below which a load that draws a current no longer can: from there down it is a resistor */
+  knee: number;
   /** the control voltage is held where the reference stands, and no amplifier moves it */
   held?: boolean | undefined;
+  /** what breaks once a run says so */
+  fault?: Fault | undefined;
   /** a sine added to what the controller senses at the output: Hz and V */
   sine?: { frequency: number; amplitude: number } | undefined;
 }
+
+/** Phase 1 gives no more pulses; its control switch conducts for ever; what is sensed is gone and the divider's tap at return. */
+export type Fault = 'phase-lost' | 'switch-shorted' | 'feedback-lost';
 
 export class SimulationError extends Error {}
 

@@ -55,6 +55,8 @@ export const WATCHED = {
   compare: 9,
   levelUp: 10,
   levelDown: 11,
+  starves: 12,
+  feeds: 13,
 } as const;
 export type Watched = (typeof WATCHED)[keyof typeof WATCHED];
 /** Nodes of a period at least: extremes and squares are told from them. */
@@ -97,6 +99,7 @@ export class Mode {
       codes,
       levels,
       amplifierMode,
+      blind,
       slopes,
       forward,
     }: {
@@ -104,6 +107,8 @@ export class Mode {
       codes: number[];
       levels: readonly number[] | undefined;
       amplifierMode: AmplifierMode;
+      /** whether nothing of the output is sensed */
+      blind: boolean;
       slopes: readonly [number, number, number];
       /** the cell that each phase's rectifier would conduct in */
       forward: readonly CellName[];
@@ -133,7 +138,7 @@ export class Mode {
     this.load = lift(configuration.loadVoltage);
     this.inputs = lift(configuration.inputCurrent);
     this.switchNodes = configuration.switchNodes.map(lift);
-    const sensed = this.load.slice();
+    const sensed = blind ? zeros(size) : this.load.slice();
     // held, the control voltage takes what is injected instead of what is sensed
     if (!setup.held) sensed[places.injected]! += 1;
     this.sensedRow = rowOf(sensed);
@@ -226,6 +231,16 @@ export class Mode {
       case WATCHED.under: {
         const row = less(this.load);
         row[one]! += law.overVoltage;
+        return row;
+      }
+      case WATCHED.starves: {
+        const row = less(this.load);
+        row[one]! += setup.knee;
+        return row;
+      }
+      case WATCHED.feeds: {
+        const row = this.load.slice();
+        row[one]! -= setup.knee;
         return row;
       }
       case WATCHED.pulse: {

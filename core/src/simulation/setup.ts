@@ -2,7 +2,9 @@ import type { Corner } from '../design/corner.ts';
 import type { Brief, Design } from '../design/schema.ts';
 import { bendOf } from '../network/bend.ts';
 import { answersSlowly } from '../network/network.ts';
+import { formatQuantity } from '../quantity/format.ts';
 import { effective } from '../stage/operating/heat.ts';
+
 import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
 import { branchOf, circuitOf, conditionsAt, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
@@ -11,6 +13,8 @@ import { compensatorOf } from './conservative.ts';
 import { usualSlope, USUAL_SENSE } from './cures.ts';
 import { SimulationError, type ControlLaw, type Segment, type Setup } from './law.ts';
 
+/** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
+const KNEE = 0.01;
 /** Steps of a bent inductance that a swing is told by. */
 const STEPS = 48;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
@@ -70,7 +74,14 @@ export function ready(
   const slow = answersSlowly(outputBranches, least, period);
   const law = lawOf(brief, decisions, corner, duty);
   const { compensator, assumed } = compensatorOf(model, brief, decisions, law);
-  const needsAmplifier = duty === undefined && !held && law.method !== 'constant-on-time' && law.method !== 'digital';
+  const standIn = duty === undefined && !held && needsCompensator(law) && assumed.length > 0;
+  if (standIn)
+    assumed.push(
+      ...completed(law, decisions, brief, (inputVoltage) =>
+        solveCorner(model, brief, given, { inputVoltage, outputCurrent: brief.outputCurrent.max }),
+      ),
+    );
+  const needsAmplifier = duty === undefined && !held && needsCompensator(law);
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
   const tapRatio =
@@ -108,6 +119,7 @@ export function ready(
     diode,
     emulates: !diode && rectifies(decisions),
     segments,
+    knee: KNEE * brief.outputVoltage,
   };
   const controlVoltage: Ready['controlVoltage'] = (at, { peak }) => {
     if (law.method === 'voltage-mode') return at * law.rampAmplitude;
@@ -115,6 +127,38 @@ export function ready(
     return peak * law.currentSenseGain + law.slopeCompensation * at * period;
   };
   return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
+}
+
+const needsCompensator = ({ method }: ControlLaw): boolean => method !== 'constant-on-time' && method !== 'digital';
+
+/** Times the full load's peak at which a stand-in controller limits. Common practice, no source: 1.3 to 1.6. */
+const LIMIT = 1.5;
+/** Periods that its soft start takes at least, and part of the full load that charging the bank may take. */
+const SOFT = { periods: 400, part: 0.2 };
+
+/** What a stand-in controller has that the design does not say: soft start and current limit. @returns the words for it */
+function completed(
+  law: ControlLaw,
+  decisions: CompleteDecisions,
+  brief: Brief,
+  atFullLoad: (inputVoltage: number) => SolvedPoint,
+): string[] {
+  const words: string[] = [];
+  const { control, switchingFrequency, outputCapacitors } = decisions;
+  if (control.softStart === undefined) {
+    const charge = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0) * brief.outputVoltage;
+    law.softStart = Math.max(SOFT.periods / switchingFrequency, charge / (SOFT.part * brief.outputCurrent.max));
+    words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
+  }
+  if (control.currentLimit === undefined) {
+    const { min, max } = brief.inputVoltage;
+    const peak = Math.max(...[min, max].map((volts) => atFullLoad(volts).point?.inductorCurrent.peak ?? 0));
+    if (peak > 0) {
+      law.currentLimit = LIMIT * peak;
+      words.push(`It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')}.`);
+    }
+  }
+  return words;
 }
 
 /** How the controller tells its switches, from the design and what is decided. */
@@ -133,6 +177,7 @@ export function lawOf(
   return {
     method: duty === undefined ? control.method : 'open-loop',
     duty: duty ?? 0,
+    dutySlope: 0,
     reference: control.referenceVoltage,
     rampAmplitude: control.rampAmplitude ?? 1,
     rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,

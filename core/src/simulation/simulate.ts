@@ -3,14 +3,30 @@ import type { Design } from '../design/schema.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { Simulator, type Recorder } from './engine.ts';
-import { SimulationError, type Segment } from './law.ts';
+import { SimulationError, type Fault, type Segment } from './law.ts';
 import { Meter, type Measured, type Waveforms } from './meter.ts';
 import { topologyModel } from '../topology/index.ts';
 import { cureOf } from './cures.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
 import { steadyState, type Steady } from './steady.ts';
 
-export const SCENARIOS = ['steady-state', 'load-step', 'line-step', 'start-up', 'short-circuit', 'open-loop'] as const;
+export const SCENARIOS = [
+  'steady-state',
+  'load-step',
+  'line-step',
+  'start-up',
+  'short-circuit',
+  'open-loop',
+  'step-train',
+  'overload',
+  'lighter-load',
+  'duty-ramp',
+  'bank-aged',
+  'bank-lost',
+  'phase-lost',
+  'switch-shorted',
+  'feedback-lost',
+] as const;
 export type Scenario = (typeof SCENARIOS)[number];
 
 export interface SimulateOptions {
@@ -28,6 +44,8 @@ export interface SimulateOptions {
   /** short circuit: Ω across the output */
   resistance?: number | undefined;
   waveforms?: boolean | undefined;
+  /** step train: Hz at which the load steps there and back; sought where absent */
+  rate?: number | undefined;
 }
 
 /** How a transient went, from the average before it. V and s. */
@@ -55,7 +73,11 @@ export interface Simulation {
     settlingTime?: number;
     peakInductorCurrent?: number;
     release?: Excursion;
+    /** A, the highest current out of the input node */
+    inrush?: number;
   };
+  /** of a step train: peak to peak of the output at each rate tried */
+  train?: { rate: number; peakToPeak: number }[];
   /** whether one period closes on itself, and to what part of itself a disturbance shrinks in one */
   steadyState?: { periodic: boolean; growth?: number };
   warnings: { id: string; message: string }[];
@@ -69,12 +91,30 @@ const RAMP_PIECES = 64;
 const REPEATS = 64;
 const SETTLING_BAND = 0.01;
 const SHORT = 0.01;
+/** Periods of one slice of a run, after which it says how far it is. */
+const SLICE = 500;
+
+/** How far a run is, with what it has so far. */
+export interface SimulationProgress {
+  part: number;
+  soFar: Simulation;
+}
+export type Simulating = Generator<SimulationProgress, Simulation>;
 
 /**
  * Simulates a scenario of a design, switching event by switching event.
  * @throws SimulationError in words where the scenario cannot be run
  */
 export function simulate(design: Design, options: SimulateOptions): Simulation {
+  const run = simulating(design, options);
+  for (;;) {
+    const step = run.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** The same, slice by slice: it may be left at any, with what it has. */
+export function* simulating(design: Design, options: SimulateOptions): Simulating {
   const { brief } = design;
   const { decisions } = completeDecisions(design);
   const corner: Corner = {
@@ -83,9 +123,10 @@ export function simulate(design: Design, options: SimulateOptions): Simulation {
   };
   if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
   if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
-  const { duration } = options;
+  const { duration, rate } = options;
   if (duration !== undefined && !(duration > 0)) throw new SimulationError('duration: expected a time above 0.');
-  const run = { design, decisions, corner, options };
+  if (rate !== undefined && !(rate > 0)) throw new SimulationError('rate: expected a frequency above 0.');
+  const run: Run = { design, decisions, corner, options, assumed: [] };
   switch (options.scenario) {
     case 'steady-state':
       return repeating(run, undefined);
@@ -96,13 +137,25 @@ export function simulate(design: Design, options: SimulateOptions): Simulation {
       return repeating(run, duty);
     }
     case 'load-step':
-      return loadStep(run);
+    case 'bank-aged':
+    case 'bank-lost':
+      return yield* loadStep(withBank(run));
+    case 'step-train':
+      return yield* stepTrain(run);
     case 'line-step':
-      return lineStep(run);
+      return yield* lineStep(run);
+    case 'overload':
     case 'short-circuit':
-      return shortCircuit(run);
+      return yield* shortCircuit(run);
     case 'start-up':
-      return startUp(run);
+      return yield* startUp(run);
+    case 'lighter-load':
+    case 'duty-ramp':
+      return yield* rawStage(run);
+    case 'phase-lost':
+    case 'switch-shorted':
+    case 'feedback-lost':
+      return yield* broken(run, options.scenario);
   }
 }
 
@@ -111,6 +164,8 @@ interface Run {
   decisions: CompleteDecisions;
   corner: Corner;
   options: SimulateOptions;
+  /** what was taken where the brief says nothing */
+  assumed: { id: string; message: string }[];
 }
 
 /** The load and the source as they stand at a corner. */
@@ -145,14 +200,17 @@ function meterFor(made: Ready, { design, options }: Run, waveforms = options.wav
 }
 
 function answer(
-  { design, options, decisions }: Run,
+  { design, options, decisions, assumed }: Run,
   made: Ready,
   meter: Meter,
   { duration, cycles }: { duration: number; cycles: number },
   more: Partial<Simulation['measurements']> = {},
   steady?: Steady,
 ): Simulation {
-  const warnings: Simulation['warnings'] = made.assumed.map((message) => ({ id: 'assumed-compensator', message }));
+  const warnings: Simulation['warnings'] = [
+    ...made.assumed.map((message) => ({ id: 'assumed-compensator', message })),
+    ...assumed,
+  ];
   if (steady && !steady.periodic) {
     warnings.push({
       id: 'not-periodic',
@@ -224,8 +282,24 @@ function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Stead
   return meter.output.measured.average;
 }
 
+/** Runs to a time slice by slice. */
+function* sliced(
+  simulator: Simulator,
+  made: Ready,
+  { from, until, recorder }: { from: number; until: number; recorder: Recorder },
+  soFar: (time: number) => Simulation,
+  share: { before: number; of: number } = { before: 0, of: 1 },
+): Generator<SimulationProgress, void> {
+  const slice = SLICE * made.setup.period;
+  for (let time = from; time < until;) {
+    time = time + slice * 1.5 > until ? until : time + slice;
+    simulator.run(time, recorder);
+    if (time < until) yield { part: share.before + (share.of * (time - from)) / (until - from), soFar: soFar(time) };
+  }
+}
+
 /** A run from a steady state on, its clocks beginning at zero. */
-function transient(run: Run, made: Ready, duration: number, back = 0): Simulation {
+function* transient(run: Run, made: Ready, duration: number, back = 0): Simulating {
   const steady = steadyState(made);
   const average = averageOf(made, run, steady);
   const { simulator } = steady;
@@ -239,10 +313,21 @@ function transient(run: Run, made: Ready, duration: number, back = 0): Simulatio
       settlingTime: Math.max(0, part.lastOutside - from),
     };
   };
+  const done = (time: number, excursion: Excursion, more: { release?: Excursion } = {}): Simulation => {
+    const cycles = simulator.pulses - before;
+    const peaks = {
+      peakInductorCurrent: Math.max(...meter.currents.map((gauge) => gauge.max)),
+      inrush: meter.input.max,
+    };
+    return answer(run, made, meter, { duration: time, cycles }, { ...excursion, ...peaks, ...more }, steady);
+  };
   simulator.moves = true;
-  simulator.run(duration, meter);
+  simulator.breakDown();
+  const share = { before: 0, of: duration / (duration + back) };
+  const first = { from: 0, until: duration, recorder: meter };
+  yield* sliced(simulator, made, first, (time) => done(time, excursionOf(meter, 0)), share);
   const excursion = excursionOf(meter, 0);
-  if (back === 0) return done({});
+  if (back === 0) return done(duration, excursion);
   // the way back is measured by itself, and is part of the whole
   const second = meterFor(made, run, false);
   const both: Recorder = {
@@ -255,13 +340,10 @@ function transient(run: Run, made: Ready, duration: number, back = 0): Simulatio
       second.stretch(mode, length, integral);
     },
   };
-  simulator.run(duration + back, both);
-  return done({ release: excursionOf(second, duration) });
-
-  function done(more: { release?: Excursion }): Simulation {
-    const cycles = simulator.pulses - before;
-    return answer(run, made, meter, { duration: duration + back, cycles }, { ...excursion, ...more }, steady);
-  }
+  const rest = { from: duration, until: duration + back, recorder: both };
+  const later = { before: share.of, of: 1 - share.of };
+  yield* sliced(simulator, made, rest, (time) => done(time, excursion), later);
+  return done(duration + back, excursion, { release: excursionOf(second, duration) });
 }
 
 /** The load from one current to another at a slew rate (A/s; at once where there is none), from a moment on. */
@@ -292,44 +374,139 @@ export function ramp(run: Run, from: number, to: number, slewRate: number | unde
   return [...segments, { ...end, at: at + length }];
 }
 
-function loadStep(run: Run): Simulation {
+/** The brief's step of the load, or half the load to all of it. */
+function stepOf(run: Run): NonNullable<Design['brief']['loadStep']> {
+  const { brief } = run.design;
+  if (brief.loadStep) return brief.loadStep;
+  const { max } = brief.outputCurrent;
+  run.assumed.push({
+    id: 'assumed-load-step',
+    message: 'The brief gives no load step: half the load to all of it, within a microsecond, is taken.',
+  });
+  return { from: max / 2, to: max, slewRate: max / 2 / 1e-6, deviation: undefined, settlingTime: undefined };
+}
+
+function* loadStep(run: Run): Simulating {
   const { design, decisions, corner, options } = run;
-  const { loadStep: step } = design.brief;
-  if (!step) throw new SimulationError('brief.loadStep: absent, expected the step to simulate.');
+  const step = stepOf(run);
   const duration = durationOf(run);
   const start = { ...corner, outputCurrent: step.from };
   const segments = [standing(run, start, -1), ...ramp(run, step.from, step.to, step.slewRate, 0)];
   const back = options.release ? ramp(run, step.to, step.from, step.slewRate, duration) : [];
   const made = ready(design, decisions, start, [...segments, ...back]);
-  return transient(run, made, duration, options.release ? duration : 0);
+  return yield* transient(run, made, duration, options.release ? duration : 0);
 }
 
-function lineStep(run: Run): Simulation {
+/** Times by which an aged bank has lost capacitance and its ESR has risen. Common practice, no source: the end of an electrolytic's life. */
+const AGED = { capacitance: 0.5, esr: 3 };
+
+/** The same with its output bank aged, or without the largest of its capacitors. */
+function withBank(run: Run): Run {
+  const { decisions, options } = run;
+  const banks = decisions.outputCapacitors;
+  if (options.scenario === 'bank-aged')
+    return {
+      ...run,
+      decisions: {
+        ...decisions,
+        outputCapacitors: banks.map((bank) => ({
+          ...bank,
+          capacitance: bank.capacitance * AGED.capacitance,
+          esr: bank.esr * AGED.esr,
+        })),
+      },
+    };
+  if (options.scenario !== 'bank-lost') return run;
+  const largest = banks.reduce((most, bank) => (bank.capacitance > most.capacitance ? bank : most));
+  const left = banks.flatMap((bank) =>
+    bank !== largest ? [bank] : bank.count > 1 ? [{ ...bank, count: bank.count - 1 }] : [],
+  );
+  if (left.length === 0)
+    throw new SimulationError('The output bank is a single capacitor: without it nothing holds the output.');
+  return { ...run, decisions: { ...decisions, outputCapacitors: left } };
+}
+
+/** Steps there and back at one rate; rates tried, in parts of the switching frequency, where none is given. */
+const TRAIN = { cycles: 6, rates: 14, lowest: 1 / 1000, highest: 1 / 12 };
+
+function* stepTrain(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const step = stepOf(run);
+  const start = { ...corner, outputCurrent: step.from };
+  const madeFor = (rate: number, cycles: number): Ready => {
+    const segments = [standing(run, start, -1)];
+    for (let k = 0; k < 2 * cycles; k += 1) {
+      const [from, to] = k % 2 === 0 ? [step.from, step.to] : [step.to, step.from];
+      // a step that has not ended when the next begins is taken at once
+      const fits = step.slewRate !== undefined && Math.abs(to - from) / step.slewRate < 0.45 / rate;
+      segments.push(...ramp(run, from, to, fits ? step.slewRate : undefined, k / 2 / rate));
+    }
+    return ready(design, decisions, start, segments);
+  };
+  const quiet: Run = { ...run, options: { ...options, waveforms: false } };
+  const train: { rate: number; peakToPeak: number }[] = [];
+  let worst = options.rate;
+  if (worst === undefined) {
+    const frequency = decisions.switchingFrequency;
+    for (let k = 0; k < TRAIN.rates; k += 1) {
+      const rate = frequency * TRAIN.lowest * (TRAIN.highest / TRAIN.lowest) ** (k / (TRAIN.rates - 1));
+      const trial = transient(quiet, madeFor(rate, TRAIN.cycles), TRAIN.cycles / rate);
+      let step = trial.next();
+      while (!step.done) step = trial.next();
+      train.push({ rate, peakToPeak: step.value.measurements.outputVoltage.peakToPeak });
+      yield { part: ((k + 1) / TRAIN.rates) * 0.8, soFar: { ...step.value, train: train.slice() } };
+    }
+    worst = train.reduce((most, one) => (one.peakToPeak > most.peakToPeak ? one : most)).rate;
+  }
+  const cycles = options.duration === undefined ? TRAIN.cycles : Math.max(1, Math.ceil(options.duration * worst));
+  const whole = yield* transient(run, madeFor(worst, cycles), cycles / worst);
+  return train.length > 0 ? { ...whole, train } : whole;
+}
+
+function* lineStep(run: Run): Simulating {
   const { design, decisions, options } = run;
-  const step = design.brief.lineStep;
-  if (!step) throw new SimulationError('brief.lineStep: absent, expected the step to simulate.');
+  const { brief } = design;
+  const step = brief.lineStep ?? { from: brief.inputVoltage.nominal, to: brief.inputVoltage.min, slewRate: 1e5 };
+  if (!brief.lineStep)
+    run.assumed.push({
+      id: 'assumed-line-step',
+      message: 'The brief gives no line step: from the nominal input to the lowest, at 0.1 V/µs, is taken.',
+    });
   const corner = { ...run.corner, inputVoltage: options.at?.inputVoltage ?? step.from };
   const first = standing(run, corner, -1);
-  const slope = step.slewRate === undefined ? 0 : Math.sign(step.to - corner.inputVoltage) * step.slewRate;
-  const last = { ...first, source: step.to };
-  const segments =
-    slope === 0
-      ? [first, { ...last, at: 0 }]
-      : [first, { ...first, at: 0, sourceSlope: slope }, { ...last, at: (step.to - corner.inputVoltage) / slope }];
-  return transient(run, ready(design, decisions, corner, segments), durationOf(run));
+  const duration = durationOf(run);
+  const moved = (from: number, to: number, at: number): Segment[] => {
+    const slope = step.slewRate === undefined ? 0 : Math.sign(to - from) * step.slewRate;
+    const last = { ...first, source: to };
+    return slope === 0
+      ? [{ ...last, at }]
+      : [
+          { ...first, source: from, at, sourceSlope: slope },
+          { ...last, at: at + (to - from) / slope },
+        ];
+  };
+  const there = moved(corner.inputVoltage, step.to, 0);
+  const back = options.release ? moved(step.to, corner.inputVoltage, duration) : [];
+  const made = ready(design, decisions, corner, [first, ...there, ...back]);
+  return yield* transient(run, made, duration, options.release ? duration : 0);
 }
 
-function shortCircuit(run: Run): Simulation {
+/** Times the full load that an overload draws. */
+const OVERLOAD = 1.6;
+
+function* shortCircuit(run: Run): Simulating {
   const { design, decisions, corner, options } = run;
-  const { resistance = SHORT } = options;
+  const overloads = options.scenario === 'overload';
+  const { outputVoltage, outputCurrent } = design.brief;
+  const resistance = options.resistance ?? (overloads ? outputVoltage / ((OVERLOAD - 1) * outputCurrent.max) : SHORT);
   if (!(resistance > 0)) throw new SimulationError('resistance: expected a resistance above 0 across the output.');
   const first = standing(run, corner, -1);
   const segments = [first, { ...first, at: 0, conductance: first.conductance + 1 / resistance }];
-  return transient(run, ready(design, decisions, corner, segments), durationOf(run));
+  return yield* transient(run, ready(design, decisions, corner, segments), durationOf(run));
 }
 
 /** Everything at rest, the input there, the soft start from zero on. */
-function startUp(run: Run): Simulation {
+function* startUp(run: Run): Simulating {
   const { design, decisions, corner, options } = run;
   const made = ready(design, decisions, corner, [standing(run, corner)]);
   const { setup } = made;
@@ -340,17 +517,52 @@ function startUp(run: Run): Simulation {
   simulator.begin([], true);
   const duration = durationOf(run, 3 * setup.law.softStart);
   const meter = meterFor(made, run);
-  simulator.run(duration, meter);
-  const { max } = meter.output.measured;
-  return answer(
-    run,
-    made,
-    meter,
-    { duration, cycles: simulator.pulses },
-    {
-      overshoot: Math.max(0, max - design.brief.outputVoltage),
-      settlingTime: meter.lastOutside,
-      peakInductorCurrent: Math.max(...meter.currents.map((gauge) => gauge.max)),
-    },
-  );
+  const done = (time: number): Simulation => {
+    const { max } = meter.output.measured;
+    return answer(
+      run,
+      made,
+      meter,
+      { duration: time, cycles: simulator.pulses },
+      {
+        overshoot: Math.max(0, max - design.brief.outputVoltage),
+        settlingTime: meter.lastOutside,
+        peakInductorCurrent: Math.max(...meter.currents.map((gauge) => gauge.max)),
+        inrush: meter.input.max,
+      },
+    );
+  };
+  yield* sliced(simulator, made, { from: 0, until: duration, recorder: meter }, done);
+  return done(duration);
+}
+
+/** Loads of a run that lets the load go, each a part of the one before; duty that a rising one reaches. */
+const LIGHTER = { steps: 8, least: 1e-3 };
+const HIGHEST_DUTY = 0.97;
+
+/** The stage at its duty without a controller: while the load gets lighter, or while the duty rises. */
+function* rawStage(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const point = ready(design, decisions, corner, [standing(run, corner)]);
+  const duty = options.duty ?? point.solved.state?.duty;
+  if (duty === undefined) throw new SimulationError('The stage has no duty that gives its output at this corner.');
+  const duration = durationOf(run, (options.scenario === 'duty-ramp' ? 4 : 8) * durationOf(run));
+  const segments = [standing(run, corner, -1)];
+  if (options.scenario === 'lighter-load') {
+    const least = Math.max(design.brief.outputCurrent.min, LIGHTER.least * corner.outputCurrent);
+    for (let k = 1; k <= LIGHTER.steps; k += 1) {
+      const outputCurrent = corner.outputCurrent * (least / corner.outputCurrent) ** (k / LIGHTER.steps);
+      segments.push(standing(run, { ...corner, outputCurrent }, ((k - 1) * duration) / LIGHTER.steps));
+    }
+  }
+  const made = ready(design, decisions, corner, segments, duty);
+  if (options.scenario === 'duty-ramp') made.setup.law.dutySlope = (HIGHEST_DUTY - duty) / duration;
+  return yield* transient(run, made, duration);
+}
+
+function* broken(run: Run, fault: Fault): Simulating {
+  const { design, decisions, corner } = run;
+  const made = ready(design, decisions, corner, [standing(run, corner, -1)]);
+  made.setup.fault = fault;
+  return yield* transient(run, made, durationOf(run));
 }
