@@ -6,7 +6,7 @@ import { completeDecisions } from '../src/stage/sizing/complete.ts';
 import { Simulator } from '../src/simulation/engine.ts';
 import { Meter } from '../src/simulation/meter.ts';
 import { ready, conductanceOf } from '../src/simulation/setup.ts';
-import { ramp } from '../src/simulation/simulate.ts';
+import { ramp } from '../src/simulation/run.ts';
 import { designWith } from '../src/testing/designs.ts';
 
 // The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.

@@ -103,13 +103,16 @@ export { lossQuantity, TEMPERATURE_OF } from './stage/quantities/losses.ts';
 export { laddersOf, type Ladder } from './stage/operating/ladder.ts';
 export { rankPairs, type Counted, type Drive } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';
+export { simulate, simulating } from './simulation/simulate.ts';
 export {
   SCENARIOS,
-  simulate,
   type Excursion,
   type Scenario,
   type SimulateOptions,
   type Simulation,
-} from './simulation/simulate.ts';
+  type SimulationProgress,
+} from './simulation/run.ts';
+export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
+export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/law.ts';

@@ -1,4 +1,6 @@
 import type { Brief } from '../design/schema.ts';
+import { magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
+import { formatQuantity } from '../quantity/format.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import type { TopologyModel } from '../topology/index.ts';
 import type { CompensatorParts } from './amplifier.ts';
@@ -13,6 +15,11 @@ import type { ControlLaw } from './law.ts';
 const AT_RESONANCE = 0.25;
 /** Crossover of voltage mode's integrator over the resonance at most. */
 const OF_RESONANCE = 0.1;
+/** Crossover of type 3 over the switching frequency at most, and over the resonance at least. Common practice, no source: a tenth to a fifth. */
+const OF_FREQUENCY_TYPE_3 = 1 / 10;
+const ABOVE_RESONANCE = 2.5;
+/** Its zeros over the resonance: below it, so that the phase is there when the filter takes it. */
+const ZEROS = 0.7;
 /** Crossover of current mode over the switching frequency, and over the right-half-plane zero, at most; its zero over the crossover. */
 const OF_FREQUENCY = 1 / 20;
 const OF_RIGHT_HALF_PLANE = 1 / 6;
@@ -35,7 +42,7 @@ export function compensatorOf(
   const plant = plantOf(model, brief, decisions);
   return law.method === 'peak-current-mode'
     ? forCurrent(plant, decisions, law, divider)
-    : forVoltage(plant, brief, law, divider);
+    : forVoltage(plant, brief, decisions, law, divider);
 }
 
 /** What the textbook's plants are made of, each at its worst corner. */
@@ -82,20 +89,62 @@ function plantOf(model: TopologyModel, brief: Brief, decisions: CompleteDecision
   };
 }
 
-/** An integrator whose gain at the filter's resonance stays well below one, and below a tenth of it. */
+/**
+ * Type 3 with both zeros on the output filter's resonance, where the crossover that can be had lies well above it; else an
+ * integrator whose gain at the resonance stays well below one.
+ */
 function forVoltage(
   plant: PlantValues,
   brief: Brief,
+  { switchingFrequency }: CompleteDecisions,
   law: ControlLaw,
   divider: { dividerTop: number },
 ): { compensator: CompensatorParts; assumed: string[] } {
-  const { inductance, capacitance, esr, series, lightest, dutyGain } = plant;
+  const { inductance, capacitance, esr, series, lightest, dutyGain, zero } = plant;
   const resonance = 1 / (2 * Math.PI * Math.sqrt(inductance * capacitance));
+  // without feedforward the gain, and the crossover with it, is highest at the highest input
+  const ramp = law.method === 'voltage-mode' ? law.rampAmplitude : law.rampGain * brief.inputVoltage.max;
+  const crossover = Math.min(switchingFrequency * OF_FREQUENCY_TYPE_3, zero * OF_RIGHT_HALF_PLANE);
+  if (crossover > ABOVE_RESONANCE * resonance) {
+    const speed = 2 * Math.PI * crossover;
+    const bank: Complex = [esr, -1 / (speed * capacitance)];
+    const whole: Complex = [esr + series, speed * inductance - 1 / (speed * capacitance)];
+    const gain = (dutyGain / ramp) * magnitude(over(bank, whole));
+    const half = switchingFrequency / 2;
+    const esrZero = esr > 0 ? 1 / (2 * Math.PI * esr * capacitance) : Infinity;
+    const pole = Math.min(half, Math.max(esrZero, crossover * 1.5));
+    const top = divider.dividerTop;
+    const low = ZEROS * resonance;
+    const inputResistor = (top * low) / (pole - low);
+    const inputCapacitor = 1 / (2 * Math.PI * pole * inputResistor);
+    const lead: Complex = [inputResistor, -1 / (speed * inputCapacitor)];
+    const into = over(times([top, 0], lead), plus([top, 0], lead));
+    // of an ohm of feedback resistor: the zero at the resonance and the pole at half the frequency scale with it
+    const zf: Complex = [1, -low / crossover];
+    const shunt: Complex = [0, -half / crossover];
+    const unit = over(times(zf, shunt), plus(zf, shunt));
+    const feedbackResistor = magnitude(into) / (gain * magnitude(unit));
+    return {
+      compensator: {
+        ...divider,
+        amplifier: 'op-amp',
+        type: 3,
+        feedbackResistor,
+        feedbackCapacitor: 1 / (2 * Math.PI * low * feedbackResistor),
+        shuntCapacitor: 1 / (2 * Math.PI * half * feedbackResistor),
+        inputResistor,
+        inputCapacitor,
+      },
+      assumed: [
+        `The design has no compensator: a type 3 network is taken, both zeros at 0.7 of the output filter’s resonance of ${formatQuantity(resonance, 'Hz')}, that crosses over at ${formatQuantity(crossover, 'Hz')} at the highest input.`,
+      ],
+    };
+  }
   const impedance = Math.sqrt(inductance / capacitance);
   const sharpness = 1 / ((series + esr) / impedance + impedance / lightest);
   const part = Math.min(OF_RESONANCE, AT_RESONANCE / sharpness);
-  const ramp = law.method === 'voltage-mode' ? law.rampAmplitude : law.rampGain * brief.inputVoltage.min;
-  const feedbackCapacitor = dutyGain / ramp / (2 * Math.PI * part * resonance * divider.dividerTop);
+  const lowest = law.method === 'voltage-mode' ? law.rampAmplitude : law.rampGain * brief.inputVoltage.min;
+  const feedbackCapacitor = dutyGain / lowest / (2 * Math.PI * part * resonance * divider.dividerTop);
   return {
     compensator: { ...divider, amplifier: 'op-amp', type: 1, feedbackCapacitor },
     assumed: [

@@ -20,12 +20,14 @@ import {
   panned,
   readAt,
   roundRange,
+  extentIn,
   extentOf,
   wholeOf,
   within,
   zoomed,
   type Across,
   type Lane,
+  type Range,
   type Trace,
 } from './model.ts';
 import { PlotTools } from './PlotTools.tsx';
@@ -137,12 +139,13 @@ export const Plot = memo(function Plot(props: PlotProps) {
       min: shown.min,
       max: across.log ? shown.max : shown.max + (shown.max - shown.min) * 1e-6,
     });
-    for (const lane of lanes) Object.assign(scales[lane.id]!, stacked ? roomyRange(lane) : roundRange(lane));
+    for (const lane of lanes) Object.assign(scales[lane.id]!, stacked ? roomyRange(lane, shown) : roundRange(lane));
     if (!stacked && lanes[0]) Object.assign(scales[lanes[0].id]!, { title: titleOf(lanes[0].name, inks) });
     Object.assign(scales['x']!, { title: stacked ? { display: false } : titleOf(across.name, inks) });
     picture.current = { across, lanes, stacked, at: undefined, pinned: undefined, band: undefined, inks };
     drawn.update('none');
     onDrawn?.();
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `shown` is its two ends
   }, [across, lanes, shown.min, shown.max, inks, shape, stacked, onDrawn]);
 
   useEffect(() => {
@@ -336,11 +339,14 @@ function stackedScale({ unit, log }: Lane): ScaleOf {
   } as unknown as ScaleOf;
 }
 
-function roomyRange({ traces, log = false }: Lane): { min: number; max: number } {
-  const found = extentOf(
-    traces.filter(({ ghost }) => !ghost).map(({ y }) => y),
-    log,
-  );
+function roomyRange({ traces, log = false, fits = false }: Lane, shown: Range): { min: number; max: number } {
+  const own = traces.filter(({ ghost }) => !ghost);
+  const found = fits
+    ? extentIn(own, shown)
+    : extentOf(
+        own.map(({ y }) => y),
+        log,
+      );
   const { min, max } = found ?? { min: log ? 1 : 0, max: log ? 10 : 1 };
   if (log) {
     const decades = (Math.log(max / min) || 1) / (1 - ROOM.above - ROOM.below);
@@ -367,9 +373,9 @@ interface Reading {
   pinned: number | undefined;
 }
 
-function readings({ x, y }: Trace, unit: Unit, { at, pinned }: Reading): string | undefined {
-  const here = at === undefined ? undefined : readAt(x, y, at);
-  const there = pinned === undefined ? undefined : readAt(x, y, pinned);
+function readings({ x, y, wanders }: Trace, unit: Unit, { at, pinned }: Reading): string | undefined {
+  const here = at === undefined || wanders ? undefined : readAt(x, y, at);
+  const there = pinned === undefined || wanders ? undefined : readAt(x, y, pinned);
   if (here === undefined) return there === undefined ? undefined : figure(there, unit);
   return there === undefined ? figure(here, unit) : `${figure(here, unit)} (Δ ${figure(here - there, unit)})`;
 }

@@ -1,5 +1,6 @@
 import type { Chart } from 'chart.js';
-import type { Across, Lane, Trace, Values } from './model.ts';
+import type { Across, Lane, Trace } from './model.ts';
+import { extremesIn, placeOf, seen } from './thin.ts';
 
 /** The theme's inks: read once a theme, for reading a style makes the page lay itself out. */
 export interface Inks {
@@ -74,13 +75,28 @@ function axesOf(chart: Chart, { across }: Picture, lane: Lane): { x: Axis; y: Ax
   };
 }
 
-/** First and last point that can be seen, one more at each side. */
-function seen(x: Values, min: number, max: number): [number, number] {
-  let first = 0;
-  while (first + 1 < x.length && x[first + 1]! < min) first += 1;
-  let last = x.length - 1;
-  while (last > first && x[last - 1]! > max) last -= 1;
-  return [first, last];
+/** Places for a pixel column from which only its extremes are drawn. */
+const CROWDED = 4;
+
+/** A line through columns of pixels: where it enters each, its lowest, its highest, and where it leaves. */
+function throughColumns(
+  ctx: CanvasRenderingContext2D,
+  { x: xs, y: ys }: Trace,
+  axes: { x: Axis; y: Axis },
+  [first, last]: [number, number],
+  { left, right, valueOf }: { left: number; right: number; valueOf: (pixel: number) => number },
+): void {
+  let from = first;
+  for (let pixel = Math.floor(left); pixel <= right && from <= last; pixel += 1) {
+    const next = pixel + 1 > right ? last + 1 : Math.min(last + 1, Math.max(from, placeOf(xs, valueOf(pixel + 1))));
+    if (next === from) continue;
+    const { min, max } = extremesIn(ys, from, next - 1);
+    ctx.lineTo(pixel, axes.y(ys[from]!));
+    ctx.lineTo(pixel, axes.y(min));
+    ctx.lineTo(pixel, axes.y(max));
+    ctx.lineTo(pixel, axes.y(ys[next - 1]!));
+    from = next;
+  }
 }
 
 function strokeTrace(chart: Chart, picture: Picture, lane: Lane, trace: Trace): void {
@@ -94,18 +110,31 @@ function strokeTrace(chart: Chart, picture: Picture, lane: Lane, trace: Trace): 
     for (let i = 0; i < trace.x.length; i += 1) markAt(ctx, trace.marks, axes.x(trace.x[i]!), axes.y(trace.y[i]!));
     return;
   }
-  const [first, last] = seen(trace.x, scale.min, scale.max);
+  const [first, last] = trace.wanders ? [0, trace.x.length - 1] : seen(trace.x, scale.min, scale.max);
+  ctx.save();
+  // what moves beyond its lane, or comes from beyond the stretch, ends at the edge
   ctx.beginPath();
-  for (let i = first; i <= last; i += 1) {
-    const [px, py] = [axes.x(trace.x[i]!), axes.y(trace.y[i]!)];
-    if (i === first) ctx.moveTo(px, py);
-    else ctx.lineTo(px, py);
-  }
+  const { left, right } = scale;
+  const up = chart.scales[lane.id]!;
+  ctx.rect(left, up.top - 1, right - left, up.bottom - up.top + 2);
+  ctx.clip();
+  ctx.beginPath();
+  if (!trace.wanders && !picture.across.log && last - first > CROWDED * (right - left)) {
+    ctx.moveTo(axes.x(trace.x[first]!), axes.y(trace.y[first]!));
+    const valueOf = (pixel: number): number => scale.min + ((pixel - left) / (right - left)) * (scale.max - scale.min);
+    throughColumns(ctx, trace, axes, [first, last], { left, right, valueOf });
+  } else
+    for (let i = first; i <= last; i += 1) {
+      const [px, py] = [axes.x(trace.x[i]!), axes.y(trace.y[i]!)];
+      if (i === first) ctx.moveTo(px, py);
+      else ctx.lineTo(px, py);
+    }
   ctx.strokeStyle = trace.ghost ? `${ink}55` : ink;
   ctx.lineWidth = trace.ghost ? 1 : lane.lit ? 2.8 : trace.wide ? 2.4 : 1.6;
   ctx.lineJoin = 'round';
   ctx.setLineDash(trace.ghost ? [3, 3] : [...(trace.dash ?? [])]);
   ctx.stroke();
+  ctx.restore();
   if (trace.areas) fillAreas(chart, lane, trace, axes, ink);
 }
 

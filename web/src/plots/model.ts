@@ -2,6 +2,7 @@ import Papa from 'papaparse';
 import { scaleLinear, scaleLog } from 'd3-scale';
 import type { ReactNode } from 'react';
 import type { Unit } from '@yundro/core';
+import { extremesIn, seen } from './thin.ts';
 
 export type Values = ArrayLike<number>;
 
@@ -20,6 +21,8 @@ export interface Trace {
   areas?: boolean;
   /** marks at places instead of a line */
   marks?: 'circle' | 'triangle';
+  /** goes to and fro along the axis: it is drawn whole, and not read by the cursors */
+  wanders?: boolean;
   /** written on the line, at a place along the axis */
   label?: { text: string; at: number };
 }
@@ -37,6 +40,8 @@ export interface Lane {
   rest?: ReactNode;
   kind?: string;
   lit?: boolean;
+  /** stacked: its height follows the stretch that is shown */
+  fits?: boolean;
 }
 
 /** The axis across, shared by all lanes. */
@@ -70,8 +75,20 @@ export function extentOf(values: Iterable<Values>, log = false): Range | undefin
   return min <= max ? { min, max } : undefined;
 }
 
+/** The same of traces over a stretch of their axis. */
+export function extentIn(traces: readonly Trace[], { min, max }: Range): Range | undefined {
+  const all = traces.flatMap(({ x, y, wanders }) => {
+    if (x.length === 0) return [];
+    const [first, last] = wanders ? [0, x.length - 1] : seen(x, min, max);
+    return [extremesIn(y, first, last)];
+  });
+  const found = { min: Math.min(...all.map((one) => one.min)), max: Math.max(...all.map((one) => one.max)) };
+  return found.min <= found.max ? found : undefined;
+}
+
 /** The whole of the axis across: what it is said to be, else what its traces span. */
 export function wholeOf(across: Across, lanes: readonly Lane[]): Range {
+  if (across.min !== undefined && across.max !== undefined) return { min: across.min, max: across.max };
   const found = extentOf(
     lanes.flatMap(({ traces }) => traces.filter(({ ghost }) => !ghost).map(({ x }) => x)),
     across.log,

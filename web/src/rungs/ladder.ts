@@ -1,10 +1,20 @@
 import { briefRung } from './brief/rung.ts';
 import { heatRung } from './heat/rung.ts';
-import { laterRungs } from './later/later.tsx';
+import { laterRungs, loopRung } from './later/later.tsx';
+import { scopeRung } from './scope/rung.ts';
 import { partsRung } from './parts/rung.ts';
 import type { Rung } from './rung.ts';
 import { stageRung } from './stage/rung.ts';
 import { topologyRung } from './topology/rung.ts';
 
 /** The ladder: the order of work. */
-export const RUNGS: readonly Rung[] = [briefRung, topologyRung, stageRung, partsRung, heatRung, ...laterRungs];
+export const RUNGS: readonly Rung[] = [
+  briefRung,
+  topologyRung,
+  stageRung,
+  partsRung,
+  heatRung,
+  loopRung,
+  scopeRung,
+  ...laterRungs,
+];

@@ -1,6 +1,6 @@
 import { proxy, wrap, type Remote as Wrapped } from 'comlink';
 import type { Design } from '@yundro/core';
-import type { LongAnswers } from './answers.ts';
+import type { LongAnswers, LongAsk } from './answers.ts';
 import type { Progress } from './long.ts';
 import type { Remote } from './solver.worker.ts';
 
@@ -49,7 +49,12 @@ export type LongAnswer<K extends keyof LongAnswers> =
   ReturnType<LongAnswers[K]> extends Generator<unknown, infer R> ? R : never;
 
 interface LongAnswering {
-  long: (name: keyof LongAnswers, design: Design, tell: (progress: Progress<unknown>) => void) => Promise<unknown>;
+  long: (
+    name: keyof LongAnswers,
+    design: Design,
+    tell: (progress: Progress<unknown>) => void,
+    ask: unknown,
+  ) => Promise<unknown>;
 }
 
 /**
@@ -62,6 +67,7 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
     name: K,
     design: Design,
     tell: (progress: Progress<LongAnswer<K>>) => void,
+    ask?: LongAsk<K>,
   ): { answer: Promise<LongAnswer<K>>; stop: () => void } {
     const asked = idle ?? start();
     idle = undefined;
@@ -73,7 +79,7 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
       if (keep && !idle) idle = asked;
       else asked.end();
     };
-    const answer = (asked.answers.long(name, design, proxy(told)) as Promise<LongAnswer<K>>).then(
+    const answer = (asked.answers.long(name, design, proxy(told), ask) as Promise<LongAnswer<K>>).then(
       (found) => {
         finish(true);
         return found;

@@ -15,6 +15,8 @@ async function shelfParts(): Promise<readonly Part[]> {
   return parts;
 }
 
+type Answering = (this: void, design: Design, parts: readonly Part[], ask: unknown) => Long<unknown>;
+
 const remote = {
   ...answers,
   /** The traces lie in one buffer, which goes over to the page and is not copied. */
@@ -37,9 +39,15 @@ const remote = {
   async withPart(design: Design, place: Place, id: string) {
     return shelfAnswers.withPart(design, await shelfParts(), place, id);
   },
-  async long(name: keyof LongAnswers, design: Design, tell: (progress: Progress<unknown>) => void): Promise<unknown> {
+  async long(
+    name: keyof LongAnswers,
+    design: Design,
+    tell: (progress: Progress<unknown>) => void,
+    ask: unknown,
+  ): Promise<unknown> {
     const parts = LONG_WITH_SHELF.has(name) ? await shelfParts() : [];
-    return drive(longAnswers[name](design, parts) as Long<unknown>, tell);
+    const answers = longAnswers as Readonly<Record<string, Answering>>;
+    return drive(answers[name]!(design, parts, ask), tell);
   },
 };
 export type Remote = typeof remote;

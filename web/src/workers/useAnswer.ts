@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useState } from 'react';
 import type { Design } from '@yundro/core';
 import { useDocument } from '../stores/designStore.ts';
-import type { LongAnswers } from './answers.ts';
+import type { LongAnswers, LongAsk } from './answers.ts';
 import { askLong, type LongAnswer } from './solver.ts';
 
 const CALM = 150;
@@ -41,8 +41,11 @@ export interface Running<R> {
   again: () => void;
 }
 
-/** A long answer that follows the open design: with its progress, and what it has when it is stopped. */
-export function useLongAnswer<K extends keyof LongAnswers>(name: K): Running<LongAnswer<K>> {
+/**
+ * A long answer that follows the open design: with its progress, and what it has when it is stopped.
+ * @param ask what is asked beside the design; kept by the caller, for another one asks anew
+ */
+export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAsk<K>): Running<LongAnswer<K>> {
   const document = useDocument((state) => state.document);
   const [run, setRun] = useState<Pick<Running<LongAnswer<K>>, 'answer' | 'part' | 'state'>>({
     answer: undefined,
@@ -57,9 +60,10 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K): Running<Lon
     const timer = setTimeout(() => {
       let wanted = true;
       setRun((before) => ({ ...before, part: 0, state: 'working' }));
-      const asked = askLong(name, document, ({ part, soFar }) => {
+      const tell = ({ part, soFar }: { part: number; soFar: LongAnswer<K> }): void => {
         if (wanted) setRun({ answer: soFar, part, state: 'working' });
-      });
+      };
+      const asked = askLong(name, document, tell, ask);
       end = () => {
         wanted = false;
         asked.stop();
@@ -78,7 +82,7 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K): Running<Lon
       clearTimeout(timer);
       end();
     };
-  }, [document, name, times]);
+  }, [document, name, times, ask]);
   const stop = useCallback(() => {
     halt?.();
     setRun((before) => ({ ...before, state: 'stopped' }));

@@ -1,8 +1,6 @@
-import { useQuery } from '@tanstack/react-query';
 import { Fragment, useMemo, useState } from 'react';
 import Form from 'react-bootstrap/Form';
 import Table from 'react-bootstrap/Table';
-import { useParams } from 'react-router';
 import {
   formatQuantity,
   laddersOf,
@@ -12,7 +10,6 @@ import {
   TEMPERATURE_OF,
   type OperatingPoint,
 } from '@yundro/core';
-import { api } from '../../api/client.ts';
 import { PathField } from '../../fields/PathField.tsx';
 import { WhyNumber } from '../../why/WhyNumber.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
@@ -20,6 +17,7 @@ import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Fold } from '../../app/Fold.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
+import { Against, useThen } from '../../revisions/Against.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
 import { PLACE_NAMES } from '../../shelf/words.ts';
 import { useDocument } from '../../stores/designStore.ts';
@@ -138,11 +136,11 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
   );
   const [picked, setPicked] = useState<number>();
   const [against, setAgainst] = useState<number>();
-  const then = useThen(against);
+  const then = useThen('heat-then', against, (document) => backgroundSolver.ask((solver) => solver.heatThen(document)));
   const point: OperatingPoint | undefined = points[picked ?? Math.max(0, usual)] ?? points[0];
   if (!point) return <p className="text-body-secondary">No corner of this design could be solved.</p>;
   const { total, ...each } = point.losses;
-  const before = then.points?.find(
+  const before = then.then?.find(
     (p) => p.inputVoltage === point.inputVoltage && p.outputCurrent === point.outputCurrent,
   );
   const thenOf = (name: string): number | undefined =>
@@ -190,7 +188,7 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
         <Against version={against} onPick={setAgainst} />
       </div>
       {then.trouble === undefined ? null : <p role="alert">{then.trouble}</p>}
-      {then.points && !before ? <p className="text-body-secondary">That revision has no such corner.</p> : null}
+      {then.then && !before ? <p className="text-body-secondary">That revision has no such corner.</p> : null}
       <Table size="sm" borderless className={css['bars']}>
         <tbody>
           {falls.map(({ name, loss, start }) => {
@@ -330,50 +328,6 @@ function Cooling() {
       </div>
     </Fold>
   );
-}
-
-/** Another kept state of this design, to hold its losses against. */
-function Against({ version, onPick }: { version: number | undefined; onPick: (version: number | undefined) => void }) {
-  const { designId = '' } = useParams();
-  const list = useQuery({ queryKey: ['revisions', designId, 'heat'], queryFn: () => api.revisions(designId) });
-  const found = (list.data?.revisions ?? []).filter(({ document }) => document);
-  if (found.length < 2) return null;
-  return (
-    <Form.Select
-      size="sm"
-      aria-label="Compare with a revision"
-      className={page['pick']}
-      value={version ?? ''}
-      onChange={(event) => onPick(event.target.value === '' ? undefined : Number(event.target.value))}
-    >
-      <option value="">against no revision</option>
-      {found.map(({ version: at, label }) => (
-        <option key={at} value={at}>
-          against {label ?? `version ${at}`}
-        </option>
-      ))}
-    </Form.Select>
-  );
-}
-
-/** The corners of that state. */
-function useThen(version: number | undefined): { points?: OperatingPoint[]; trouble?: string } {
-  const { designId = '' } = useParams();
-  const then = useQuery({
-    queryKey: ['heat-then', designId, version],
-    enabled: version !== undefined,
-    queryFn: async () => {
-      const { revisions } = await api.revisions(designId);
-      const document = revisions.find((one) => one.version === version)?.document;
-      if (!document) throw new Error('that revision cannot be read');
-      return backgroundSolver.ask((solver) => solver.heatThen(document));
-    },
-  });
-  if (version === undefined) return {};
-  return {
-    ...(then.data ? { points: then.data } : {}),
-    ...(then.error ? { trouble: `The revision cannot be compared: ${then.error.message}.` } : {}),
-  };
 }
 
 const xOf = (points: readonly HeatPoint[]): number[] => points.map(({ outputCurrent }) => outputCurrent);

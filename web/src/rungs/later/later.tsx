@@ -22,9 +22,9 @@ function later(id: string, name: string, promise: string): Rung {
   };
 }
 
+export const loopRung = later('loop', 'Loop', 'plant, compensator, margins at every corner, and the impedances');
+
 export const laterRungs: readonly Rung[] = [
-  later('loop', 'Loop', 'plant, compensator, margins at every corner, and the impedances'),
-  later('scope', 'Scope', 'the switching simulation: load step, line step, start-up and faults'),
   later('spread', 'Spread', 'tolerances: corners, Monte Carlo, and which part matters'),
   later('layout', 'Layout', 'the current loops, copper and clearances, and a placement checklist'),
   later('bench', 'Bench', 'bring-up order, what each node should look like, and measured runs over the prediction'),

@@ -1,0 +1,316 @@
+import type { Corner } from '../design/corner.ts';
+import type { Design } from '../design/schema.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { Simulator } from './engine.ts';
+import { type Recorder } from './engine.ts';
+import type { Segment } from './law.ts';
+import { Meter, type Measured, type Waveforms } from './meter.ts';
+import { topologyModel } from '../topology/index.ts';
+import { cureOf } from './cures.ts';
+import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
+import { steadyState, type Steady } from './steady.ts';
+
+export const SCENARIOS = [
+  'steady-state',
+  'load-step',
+  'line-step',
+  'start-up',
+  'short-circuit',
+  'open-loop',
+  'step-train',
+  'overload',
+  'lighter-load',
+  'duty-ramp',
+  'bank-aged',
+  'bank-lost',
+  'phase-lost',
+  'switch-shorted',
+  'feedback-lost',
+] as const;
+export type Scenario = (typeof SCENARIOS)[number];
+
+export interface SimulateOptions {
+  scenario: Scenario;
+  /** V and A; nominal input and full load where absent */
+  at?: Partial<Corner> | undefined;
+  /** s */
+  duration?: number | undefined;
+  /** open loop: part of the period */
+  duty?: number | undefined;
+  /** load step: goes back, for as long again */
+  release?: boolean | undefined;
+  /** start-up: V that the output bank holds already */
+  prebias?: number | undefined;
+  /** short circuit: Ω across the output */
+  resistance?: number | undefined;
+  waveforms?: boolean | undefined;
+  /** step train: Hz at which the load steps there and back; sought where absent */
+  rate?: number | undefined;
+}
+
+/** How a transient went, from the average before it. V and s. */
+export interface Excursion {
+  undershoot: number;
+  overshoot: number;
+  settlingTime: number;
+}
+
+/** What a run answers. Names and units are the result format's. */
+export interface Simulation {
+  format: 'yundro-simulation';
+  version: 1;
+  scenario: Scenario;
+  duration: number;
+  cycles: number;
+  measurements: {
+    outputVoltage: Measured;
+    inductorCurrent: Measured[];
+    inputCurrent: Measured;
+    /** Hz */
+    frequency: number;
+    undershoot?: number;
+    overshoot?: number;
+    settlingTime?: number;
+    peakInductorCurrent?: number;
+    release?: Excursion;
+    /** A, the highest current out of the input node */
+    inrush?: number;
+  };
+  /** of a step train: peak to peak of the output at each rate tried */
+  train?: { rate: number; peakToPeak: number }[];
+  /** whether one period closes on itself, and to what part of itself a disturbance shrinks in one */
+  steadyState?: { periodic: boolean; growth?: number };
+  warnings: { id: string; message: string }[];
+  waveforms?: Waveforms;
+}
+
+/** Periods of a transient where neither caller nor brief says how long; pieces that a ramp of a conductance is taken in. */
+const USUAL_PERIODS = 400;
+const RAMP_PIECES = 64;
+/** Periods over which a state that does not repeat in one is measured. */
+const REPEATS = 64;
+const SETTLING_BAND = 0.01;
+/** Periods of one slice of a run, after which it says how far it is. */
+const SLICE = 500;
+
+/** How far a run is, with what it has so far. */
+export interface SimulationProgress {
+  part: number;
+  soFar: Simulation;
+}
+export type Simulating = Generator<SimulationProgress, Simulation>;
+
+export interface Run {
+  design: Design;
+  decisions: CompleteDecisions;
+  corner: Corner;
+  options: SimulateOptions;
+  /** what was taken where the brief says nothing */
+  assumed: { id: string; message: string }[];
+}
+
+/** The load and the source as they stand at a corner. */
+export function standing({ design, decisions }: Run, { inputVoltage, outputCurrent }: Corner, at = 0): Segment {
+  return {
+    at,
+    conductance: conductanceOf(design.brief, decisions, outputCurrent),
+    current: drawnBy(design.brief, outputCurrent),
+    currentSlope: 0,
+    source: inputVoltage,
+    sourceSlope: 0,
+  };
+}
+
+export function durationOf({ design, decisions, options }: Run, otherwise = 0): number {
+  if (options.duration !== undefined) return options.duration;
+  const wanted = design.brief.loadStep?.settlingTime ?? 0;
+  return Math.max(USUAL_PERIODS / decisions.switchingFrequency, 4 * wanted, otherwise);
+}
+
+export function meterFor(made: Ready, { design, options }: Run, waveforms = options.waveforms ?? true): Meter {
+  const { brief } = design;
+  return new Meter(made.setup.phases, {
+    waveforms,
+    period: made.setup.period,
+    controls: made.setup.amplifier !== undefined,
+    band: {
+      target: brief.outputVoltage,
+      within: brief.outputVoltage * (brief.loadStep?.settlingBand ?? SETTLING_BAND),
+    },
+  });
+}
+
+export function answer(
+  { design, options, decisions, assumed }: Run,
+  made: Ready,
+  meter: Meter,
+  { duration, cycles }: { duration: number; cycles: number },
+  more: Partial<Simulation['measurements']> = {},
+  steady?: Steady,
+): Simulation {
+  const warnings: Simulation['warnings'] = [
+    ...made.assumed.map((message) => ({ id: 'assumed-compensator', message })),
+    ...assumed,
+  ];
+  if (steady && !steady.periodic) {
+    warnings.push({
+      id: 'not-periodic',
+      message:
+        'No period of the clock closes on itself: the stage oscillates below its switching frequency, or wanders. The figures are those of what it does after thousands of periods.',
+    });
+    const model = topologyModel(decisions.topology);
+    const { source } = made.setup.segments[0]!;
+    const cure =
+      options.scenario === 'open-loop'
+        ? undefined
+        : cureOf(model, design.brief, decisions, source, made.setup.law.onTime);
+    if (cure) warnings.push({ id: 'subharmonic', message: cure.message });
+  }
+  return {
+    format: 'yundro-simulation',
+    version: 1,
+    scenario: options.scenario,
+    duration,
+    cycles,
+    measurements: {
+      outputVoltage: meter.output.measured,
+      inductorCurrent: meter.currents.map((gauge) => gauge.measured),
+      inputCurrent: meter.input.measured,
+      frequency: cycles / made.setup.phases / duration,
+      ...more,
+    },
+    ...(steady
+      ? {
+          steadyState: {
+            periodic: steady.periodic,
+            ...(steady.growth === undefined ? {} : { growth: steady.growth }),
+          },
+        }
+      : {}),
+    warnings,
+    ...(meter.waveforms ? { waveforms: meter.waveforms } : {}),
+  };
+}
+
+/** Steady state and open loop: the final periodic state is measured over its own period. */
+export function repeating(run: Run, duty: number | undefined): Simulation {
+  const made = ready(run.design, run.decisions, run.corner, [standing(run, run.corner)], duty);
+  const steady = steadyState(made);
+  const { simulator } = steady;
+  const meter = meterFor(made, run);
+  const cotByPulse = steady.periodic && made.setup.law.method === 'constant-on-time';
+  const { duration: asked } = run.options;
+  const length = steady.periodic ? steady.period : REPEATS * steady.period;
+  const repeats = asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
+  const before = simulator.pulses;
+  const begin = simulator.time;
+  // with constant on-time the present pulse of phase 1 has begun, and the one that ends the period is the next's
+  for (let k = 0; k < repeats; k += 1)
+    if (cotByPulse) simulator.run(begin + 1e3 * steady.period * (k + 1), meter, true);
+    else simulator.run(begin + length * (k + 1), meter);
+  return answer(run, made, meter, { duration: simulator.time - begin, cycles: simulator.pulses - before }, {}, steady);
+}
+
+/** The average of the output over one repeat, from a steady state that is left as it was. */
+function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Steady): number {
+  const before = simulator.snapshot();
+  const pulses = simulator.pulses;
+  const meter = meterFor(made, run, false);
+  if (periodic && made.setup.law.method === 'constant-on-time') simulator.run(before.time + 1e3 * period, meter, true);
+  else simulator.run(before.time + (periodic ? period : REPEATS * period), meter);
+  simulator.restore(before);
+  simulator.pulses = pulses;
+  return meter.output.measured.average;
+}
+
+/** Runs to a time slice by slice. */
+export function* sliced(
+  simulator: Simulator,
+  made: Ready,
+  { from, until, recorder }: { from: number; until: number; recorder: Recorder },
+  soFar: (time: number) => Simulation,
+  share: { before: number; of: number } = { before: 0, of: 1 },
+): Generator<SimulationProgress, void> {
+  const slice = SLICE * made.setup.period;
+  for (let time = from; time < until;) {
+    time = time + slice * 1.5 > until ? until : time + slice;
+    simulator.run(time, recorder);
+    if (time < until) yield { part: share.before + (share.of * (time - from)) / (until - from), soFar: soFar(time) };
+  }
+}
+
+/** A run from a steady state on, its clocks beginning at zero. */
+export function* transient(run: Run, made: Ready, duration: number, back = 0): Simulating {
+  const steady = steadyState(made);
+  const average = averageOf(made, run, steady);
+  const { simulator } = steady;
+  const meter = meterFor(made, run);
+  const before = simulator.pulses;
+  const excursionOf = (part: Meter, from: number): Excursion => {
+    const { min, max } = part.output.measured;
+    return {
+      undershoot: Math.max(0, average - min),
+      overshoot: Math.max(0, max - average),
+      settlingTime: Math.max(0, part.lastOutside - from),
+    };
+  };
+  const done = (time: number, excursion: Excursion, more: { release?: Excursion } = {}): Simulation => {
+    const cycles = simulator.pulses - before;
+    const peaks = {
+      peakInductorCurrent: Math.max(...meter.currents.map((gauge) => gauge.max)),
+      inrush: meter.input.max,
+    };
+    return answer(run, made, meter, { duration: time, cycles }, { ...excursion, ...peaks, ...more }, steady);
+  };
+  simulator.moves = true;
+  simulator.breakDown();
+  const share = { before: 0, of: duration / (duration + back) };
+  const first = { from: 0, until: duration, recorder: meter };
+  yield* sliced(simulator, made, first, (time) => done(time, excursionOf(meter, 0)), share);
+  const excursion = excursionOf(meter, 0);
+  if (back === 0) return done(duration, excursion);
+  // the way back is measured by itself, and is part of the whole
+  const second = meterFor(made, run, false);
+  const both: Recorder = {
+    piece: (piece, stretcher) => {
+      meter.piece(piece, stretcher);
+      second.piece(piece, stretcher);
+    },
+    stretch: (mode, length, integral) => {
+      meter.stretch(mode, length, integral);
+      second.stretch(mode, length, integral);
+    },
+  };
+  const rest = { from: duration, until: duration + back, recorder: both };
+  const later = { before: share.of, of: 1 - share.of };
+  yield* sliced(simulator, made, rest, (time) => done(time, excursion), later);
+  return done(duration + back, excursion, { release: excursionOf(second, duration) });
+}
+
+/** The load from one current to another at a slew rate (A/s; at once where there is none), from a moment on. */
+export function ramp(run: Run, from: number, to: number, slewRate: number | undefined, at: number): Segment[] {
+  const { design, decisions, corner } = run;
+  const { brief } = design;
+  const end: Segment = { ...standing(run, { ...corner, outputCurrent: to }) };
+  if (slewRate === undefined || from === to) return [{ ...end, at }];
+  const length = Math.abs(to - from) / slewRate;
+  const slope = Math.sign(to - from) * slewRate;
+  if (brief.load !== 'resistive')
+    return [
+      { ...standing(run, { ...corner, outputCurrent: from }), at, current: from, currentSlope: slope },
+      { ...end, at: at + length },
+    ];
+  // a conductance that rises: in short pieces of a constant one, with what it is apart from that drawn by the voltage there
+  const step = length / RAMP_PIECES;
+  const segments = Array.from({ length: RAMP_PIECES }, (_, k): Segment => {
+    const middle = from + slope * step * (k + 0.5);
+    return {
+      ...standing(run, { ...corner, outputCurrent: middle }),
+      at: at + k * step,
+      conductance: conductanceOf(brief, decisions, middle),
+      perVolt: (-slope * step) / 2 / brief.outputVoltage,
+      perVoltSlope: slope / brief.outputVoltage,
+    };
+  });
+  return [...segments, { ...end, at: at + length }];
+}

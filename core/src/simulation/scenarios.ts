@@ -1,0 +1,212 @@
+import type { Design } from '../design/schema.ts';
+import { Simulator } from './engine.ts';
+import { SimulationError, type Fault, type Segment } from './law.ts';
+import {
+  answer,
+  durationOf,
+  meterFor,
+  ramp,
+  sliced,
+  standing,
+  transient,
+  type Run,
+  type Simulating,
+  type Simulation,
+} from './run.ts';
+import { ready, type Ready } from './setup.ts';
+
+/** Ω of a short circuit. */
+const SHORT = 0.01;
+
+/** The brief's step of the load, or half the load to all of it. */
+function stepOf(run: Run): NonNullable<Design['brief']['loadStep']> {
+  const { brief } = run.design;
+  if (brief.loadStep) return brief.loadStep;
+  const { max } = brief.outputCurrent;
+  run.assumed.push({
+    id: 'assumed-load-step',
+    message: 'The brief gives no load step: half the load to all of it, within a microsecond, is taken.',
+  });
+  return { from: max / 2, to: max, slewRate: max / 2 / 1e-6, deviation: undefined, settlingTime: undefined };
+}
+
+export function* loadStep(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const step = stepOf(run);
+  const duration = durationOf(run);
+  const start = { ...corner, outputCurrent: step.from };
+  const segments = [standing(run, start, -1), ...ramp(run, step.from, step.to, step.slewRate, 0)];
+  const back = options.release ? ramp(run, step.to, step.from, step.slewRate, duration) : [];
+  const made = ready(design, decisions, start, [...segments, ...back]);
+  return yield* transient(run, made, duration, options.release ? duration : 0);
+}
+
+/** Times by which an aged bank has lost capacitance and its ESR has risen. Common practice, no source: the end of an electrolytic's life. */
+const AGED = { capacitance: 0.5, esr: 3 };
+
+/** The same with its output bank aged, or without the largest of its capacitors. */
+export function withBank(run: Run): Run {
+  const { decisions, options } = run;
+  const banks = decisions.outputCapacitors;
+  if (options.scenario === 'bank-aged')
+    return {
+      ...run,
+      decisions: {
+        ...decisions,
+        outputCapacitors: banks.map((bank) => ({
+          ...bank,
+          capacitance: bank.capacitance * AGED.capacitance,
+          esr: bank.esr * AGED.esr,
+        })),
+      },
+    };
+  if (options.scenario !== 'bank-lost') return run;
+  const largest = banks.reduce((most, bank) => (bank.capacitance > most.capacitance ? bank : most));
+  const left = banks.flatMap((bank) =>
+    bank !== largest ? [bank] : bank.count > 1 ? [{ ...bank, count: bank.count - 1 }] : [],
+  );
+  if (left.length === 0)
+    throw new SimulationError('The output bank is a single capacitor: without it nothing holds the output.');
+  return { ...run, decisions: { ...decisions, outputCapacitors: left } };
+}
+
+/** Steps there and back at one rate; rates tried, in parts of the switching frequency, where none is given. */
+const TRAIN = { cycles: 6, rates: 14, lowest: 1 / 1000, highest: 1 / 12 };
+
+export function* stepTrain(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const step = stepOf(run);
+  const start = { ...corner, outputCurrent: step.from };
+  const madeFor = (rate: number, cycles: number): Ready => {
+    const segments = [standing(run, start, -1)];
+    for (let k = 0; k < 2 * cycles; k += 1) {
+      const [from, to] = k % 2 === 0 ? [step.from, step.to] : [step.to, step.from];
+      // a step that has not ended when the next begins is taken at once
+      const fits = step.slewRate !== undefined && Math.abs(to - from) / step.slewRate < 0.45 / rate;
+      segments.push(...ramp(run, from, to, fits ? step.slewRate : undefined, k / 2 / rate));
+    }
+    return ready(design, decisions, start, segments);
+  };
+  const quiet: Run = { ...run, options: { ...options, waveforms: false } };
+  const train: { rate: number; peakToPeak: number }[] = [];
+  let worst = options.rate;
+  if (worst === undefined) {
+    const frequency = decisions.switchingFrequency;
+    for (let k = 0; k < TRAIN.rates; k += 1) {
+      const rate = frequency * TRAIN.lowest * (TRAIN.highest / TRAIN.lowest) ** (k / (TRAIN.rates - 1));
+      const trial = transient(quiet, madeFor(rate, TRAIN.cycles), TRAIN.cycles / rate);
+      let step = trial.next();
+      while (!step.done) step = trial.next();
+      train.push({ rate, peakToPeak: step.value.measurements.outputVoltage.peakToPeak });
+      yield { part: ((k + 1) / TRAIN.rates) * 0.8, soFar: { ...step.value, train: train.slice() } };
+    }
+    worst = train.reduce((most, one) => (one.peakToPeak > most.peakToPeak ? one : most)).rate;
+  }
+  const cycles = options.duration === undefined ? TRAIN.cycles : Math.max(1, Math.ceil(options.duration * worst));
+  const whole = yield* transient(run, madeFor(worst, cycles), cycles / worst);
+  return train.length > 0 ? { ...whole, train } : whole;
+}
+
+export function* lineStep(run: Run): Simulating {
+  const { design, decisions, options } = run;
+  const { brief } = design;
+  const step = brief.lineStep ?? { from: brief.inputVoltage.nominal, to: brief.inputVoltage.min, slewRate: 1e5 };
+  if (!brief.lineStep)
+    run.assumed.push({
+      id: 'assumed-line-step',
+      message: 'The brief gives no line step: from the nominal input to the lowest, at 0.1 V/µs, is taken.',
+    });
+  const corner = { ...run.corner, inputVoltage: options.at?.inputVoltage ?? step.from };
+  const first = standing(run, corner, -1);
+  const duration = durationOf(run);
+  const moved = (from: number, to: number, at: number): Segment[] => {
+    const slope = step.slewRate === undefined ? 0 : Math.sign(to - from) * step.slewRate;
+    const last = { ...first, source: to };
+    return slope === 0
+      ? [{ ...last, at }]
+      : [
+          { ...first, source: from, at, sourceSlope: slope },
+          { ...last, at: at + (to - from) / slope },
+        ];
+  };
+  const there = moved(corner.inputVoltage, step.to, 0);
+  const back = options.release ? moved(step.to, corner.inputVoltage, duration) : [];
+  const made = ready(design, decisions, corner, [first, ...there, ...back]);
+  return yield* transient(run, made, duration, options.release ? duration : 0);
+}
+
+/** Times the full load that an overload draws. */
+const OVERLOAD = 1.6;
+
+export function* shortCircuit(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const overloads = options.scenario === 'overload';
+  const { outputVoltage, outputCurrent } = design.brief;
+  const resistance = options.resistance ?? (overloads ? outputVoltage / ((OVERLOAD - 1) * outputCurrent.max) : SHORT);
+  if (!(resistance > 0)) throw new SimulationError('resistance: expected a resistance above 0 across the output.');
+  const first = standing(run, corner, -1);
+  const segments = [first, { ...first, at: 0, conductance: first.conductance + 1 / resistance }];
+  return yield* transient(run, ready(design, decisions, corner, segments), durationOf(run));
+}
+
+/** Everything at rest, the input there, the soft start from zero on. */
+export function* startUp(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const made = ready(design, decisions, corner, [standing(run, corner)]);
+  const { setup } = made;
+  const simulator = new Simulator(setup);
+  const rest = simulator.network.stateAt(options.prebias ?? 0, 0);
+  for (let k = setup.phases; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;
+  simulator.startSoftly();
+  simulator.begin([], true);
+  const duration = durationOf(run, 3 * setup.law.softStart);
+  const meter = meterFor(made, run);
+  const done = (time: number): Simulation => {
+    const { max } = meter.output.measured;
+    return answer(
+      run,
+      made,
+      meter,
+      { duration: time, cycles: simulator.pulses },
+      {
+        overshoot: Math.max(0, max - design.brief.outputVoltage),
+        settlingTime: meter.lastOutside,
+        peakInductorCurrent: Math.max(...meter.currents.map((gauge) => gauge.max)),
+        inrush: meter.input.max,
+      },
+    );
+  };
+  yield* sliced(simulator, made, { from: 0, until: duration, recorder: meter }, done);
+  return done(duration);
+}
+
+/** Loads of a run that lets the load go, each a part of the one before; duty that a rising one reaches. */
+const LIGHTER = { steps: 8, least: 1e-3 };
+const HIGHEST_DUTY = 0.97;
+
+/** The stage at its duty without a controller: while the load gets lighter, or while the duty rises. */
+export function* rawStage(run: Run): Simulating {
+  const { design, decisions, corner, options } = run;
+  const point = ready(design, decisions, corner, [standing(run, corner)]);
+  const duty = options.duty ?? point.solved.state?.duty;
+  if (duty === undefined) throw new SimulationError('The stage has no duty that gives its output at this corner.');
+  const duration = durationOf(run, (options.scenario === 'duty-ramp' ? 4 : 8) * durationOf(run));
+  const segments = [standing(run, corner, -1)];
+  if (options.scenario === 'lighter-load') {
+    const least = Math.max(design.brief.outputCurrent.min, LIGHTER.least * corner.outputCurrent);
+    for (let k = 1; k <= LIGHTER.steps; k += 1) {
+      const outputCurrent = corner.outputCurrent * (least / corner.outputCurrent) ** (k / LIGHTER.steps);
+      segments.push(standing(run, { ...corner, outputCurrent }, ((k - 1) * duration) / LIGHTER.steps));
+    }
+  }
+  const made = ready(design, decisions, corner, segments, duty);
+  if (options.scenario === 'duty-ramp') made.setup.law.dutySlope = (HIGHEST_DUTY - duty) / duration;
+  return yield* transient(run, made, duration);
+}
+
+export function* broken(run: Run, fault: Fault): Simulating {
+  const { design, decisions, corner } = run;
+  const made = ready(design, decisions, corner, [standing(run, corner, -1)]);
+  made.setup.fault = fault;
+  return yield* transient(run, made, durationOf(run));
+}

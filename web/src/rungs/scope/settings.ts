@@ -1,0 +1,42 @@
+import { create } from 'zustand';
+import type { Scenario } from '@yundro/core';
+import type { Capture } from './capture.ts';
+
+/** Which inputs a scenario is run at. */
+export type Inputs = 'min' | 'nominal' | 'max' | 'all';
+
+/** What the Scope is set to; it stays while other rungs are looked at. */
+export interface ScopeSettings {
+  scenario: Scenario;
+  inputs: Inputs;
+  outputCurrent: number | undefined;
+  duration: number | undefined;
+  duty: number | undefined;
+  rate: number | undefined;
+  release: boolean;
+  lanes: readonly string[];
+  plane: boolean;
+  against: number | undefined;
+  capture: Capture | undefined;
+  /** s by which the capture is moved, and which of its channels is shown */
+  shift: number;
+  channel: number;
+}
+
+export const useScope = create<ScopeSettings>()(() => ({
+  scenario: 'load-step',
+  inputs: 'nominal',
+  outputCurrent: undefined,
+  duration: undefined,
+  duty: undefined,
+  rate: undefined,
+  release: false,
+  lanes: ['output', 'inductor', 'node'],
+  plane: false,
+  against: undefined,
+  capture: undefined,
+  shift: 0,
+  channel: 0,
+}));
+
+export const setScope = (change: Partial<ScopeSettings>): void => useScope.setState(change);
