@@ -112,6 +112,7 @@ export {
   type Simulation,
   type SimulationProgress,
 } from './simulation/run.ts';
+export { steppedPoints, stepTargets, type SteppedPoint } from './simulation/stepTargets.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';

@@ -1,10 +1,14 @@
+import { useRef } from 'react';
 import Button from 'react-bootstrap/Button';
-import { formatQuantity, free, splitQuantity, type Target } from '@yundro/core';
+import { useNavigate } from 'react-router';
+import { formatQuantity, free, splitQuantity, type QuantityId, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
 import css from './margins.module.css';
 import { Quiet } from '../app/Quiet.tsx';
+import { setScope } from '../rungs/scope/settings.ts';
+import { useLongAnswer } from '../workers/useAnswer.ts';
 
 export const VERDICT_MARK = { met: '●', marginal: '◐', missed: '✕' } as const;
 
@@ -13,10 +17,35 @@ function fill({ used }: Target): number {
   return Math.min(1.2, used);
 }
 
+/** A target as the rail shows it: of a load step, what the simulation found, with the estimate that sizing used. */
+interface Shown extends Target<QuantityId> {
+  simulated?: { estimate: number | undefined; stale: boolean };
+}
+
+/** The load step's targets by simulation, the last that were found while the next are sought. */
+function useSimulated(targets: readonly Target<QuantityId>[]): { shown: Shown[]; trouble: string | undefined } {
+  const { answer, state } = useLongAnswer('step');
+  const last = useRef<Target<QuantityId>[]>([]);
+  if (state === 'whole') last.current = answer?.targets ?? [];
+  const found = last.current;
+  const estimates = new Map(targets.map((target) => [target.id, target.predicted]));
+  const simulated = (target: Target<QuantityId>): Shown => ({
+    ...target,
+    simulated: { estimate: estimates.get(target.id), stale: state !== 'whole' },
+  });
+  const shown = targets.map((target) => {
+    const one = found.find(({ id }) => id === target.id);
+    return one ? simulated(one) : target;
+  });
+  const more = found.filter(({ id }) => !estimates.has(id)).map(simulated);
+  return { shown: [...shown, ...more], trouble: state === 'whole' ? answer?.trouble : undefined };
+}
+
 /** Every target and rating as one thin bar, always on screen. */
 export function MarginRail() {
   const result = useSolved((state) => state.result);
-  const targets = result?.targets ?? [];
+  const { shown: targets, trouble } = useSimulated(result?.targets ?? []);
+  const navigate = useNavigate();
   return (
     <aside className={css['margins']} aria-label="Margins">
       <h2>
@@ -41,8 +70,13 @@ export function MarginRail() {
               <Quiet
                 className={`font-monospace ${css['value']}`}
                 data-testid="value"
-                title="Why?"
+                title={target.simulated ? 'Look at the simulated step' : 'Why?'}
                 onClick={() => {
+                  if (target.simulated) {
+                    setScope({ scenario: 'load-step', inputs: 'all', release: true });
+                    void navigate('scope');
+                    return;
+                  }
                   pickCorner(target.at);
                   askWhy(target.quantity);
                 }}
@@ -50,13 +84,19 @@ export function MarginRail() {
                 {pair(target)}
               </Quiet>
             </div>
-            <div className={css['bar']} role="img" aria-label={`${target.name}: ${target.verdict}`}>
+            <div
+              className={css['bar']}
+              data-stale={target.simulated?.stale || undefined}
+              role="img"
+              aria-label={`${target.name}: ${target.verdict}`}
+            >
               <i style={{ width: `${fill(target) * 83.3}%` }} />
               <b />
             </div>
             <small className="font-monospace">
               {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
               {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
+              {target.simulated ? <Simulated {...target} of={target.simulated} /> : null}
             </small>
             {target.verdict === 'missed' && target.held.length > 0 ? (
               <small className={css['let-go']}>
@@ -74,12 +114,36 @@ export function MarginRail() {
           </li>
         ))}
       </ul>
+      {trouble ? <p className="text-body-secondary">The load step was not simulated: {trouble}</p> : null}
       {result?.cautions.map((caution) => (
         <p key={caution.id} className={css['caution']}>
           <strong>Caution.</strong> {caution.message}
         </p>
       ))}
     </aside>
+  );
+}
+
+/** That a figure was simulated, and what sizing had estimated; the estimate’s Why? is a press away. */
+function Simulated({ unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {
+  return (
+    <>
+      {of.stale ? ' · being simulated anew' : ' · simulated'}
+      {of.estimate === undefined ? null : (
+        <>
+          ,{' '}
+          <Quiet
+            title="Why?"
+            onClick={() => {
+              pickCorner(at);
+              askWhy(quantity);
+            }}
+          >
+            estimate {formatQuantity(of.estimate, unit)}
+          </Quiet>
+        </>
+      )}
+    </>
   );
 }
 

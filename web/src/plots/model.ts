@@ -2,9 +2,9 @@ import Papa from 'papaparse';
 import { scaleLinear, scaleLog } from 'd3-scale';
 import type { ReactNode } from 'react';
 import type { Unit } from '@yundro/core';
-import { extremesIn, seen } from './thin.ts';
+import { extremesIn, seen, type Range, type Values } from './thin.ts';
 
-export type Values = ArrayLike<number>;
+export type { Range, Values } from './thin.ts';
 
 /** One line, or marks, over the axis it shares with the others. */
 export interface Trace {
@@ -53,11 +53,6 @@ export interface Across {
   max?: number;
   /** a tinted stretch with its name */
   span?: { min: number; max: number; name: string } | undefined;
-}
-
-export interface Range {
-  min: number;
-  max: number;
 }
 
 /** Smallest and largest finite value (above nothing, by decades); undefined where there is none. */

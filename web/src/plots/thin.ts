@@ -1,9 +1,14 @@
-import type { Range, Values } from './model.ts';
-
 /*
  * Long traces drawn honestly: of every pixel column the lowest and the highest value are kept, told by extremes of blocks
  * that are made once for a trace.
  */
+
+export type Values = ArrayLike<number>;
+
+export interface Range {
+  min: number;
+  max: number;
+}
 
 const BLOCK = 64;
 /** Places from which a list's blocks are worth making. */

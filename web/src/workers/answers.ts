@@ -1,4 +1,5 @@
 import { designAnswers } from '../design/answers.ts';
+import { marginLongAnswers } from '../margins/answers.ts';
 import { heatAnswers, heatLongAnswers } from '../rungs/heat/answers.ts';
 import { partsAnswers, partsLongAnswers } from '../rungs/parts/answers.ts';
 import { scopeAnswers, scopeLongAnswers } from '../rungs/scope/answers.ts';
@@ -14,7 +15,13 @@ export type Answers = typeof answers;
 export const shelfAnswers = { ...partsAnswers, ...heatAnswers };
 
 /** Those that may take a while: they say how far they are, and are stopped where they stand. */
-export const longAnswers = { ...stageLongAnswers, ...heatLongAnswers, ...partsLongAnswers, ...scopeLongAnswers };
+export const longAnswers = {
+  ...stageLongAnswers,
+  ...heatLongAnswers,
+  ...partsLongAnswers,
+  ...scopeLongAnswers,
+  ...marginLongAnswers,
+};
 export type LongAnswers = typeof longAnswers;
 /** What each is asked beside the design. */
 export type LongAsk<K extends keyof LongAnswers> = Parameters<LongAnswers[K]>[2];

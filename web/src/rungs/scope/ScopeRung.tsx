@@ -378,7 +378,7 @@ function Traces({
         const before = then && kind.of(then)[0];
         if (before) ghosts.push({ name: 'before', x: then.traces.time, y: before, ink, ghost: true });
         if (channel && moved && kind.id === laneFor(channel.unit))
-          ghosts.push({ name: 'capture', x: moved, y: channel.values, ink: '--ink', ghost: true });
+          traces.push({ name: 'capture', x: moved, y: channel.values, ink: '--ink', dash: [4, 2] });
         return {
           id: kind.id,
           name: kind.name,
@@ -415,7 +415,7 @@ function Plane({ runs }: { runs: readonly ScopeRun[] }) {
   const lanes = useMemo(
     (): Lane[] => [
       {
-        id: 'plane',
+        id: 'y',
         name: 'inductor',
         unit: 'A',
         traces: runs.map(({ traces, inputVoltage }, at) => ({
@@ -462,7 +462,8 @@ function Measures({
 }) {
   const { runs, scenario } = answer;
   const channel = capture?.channels[capture.channel];
-  const rows = useMemo(() => rowsOf(runs, then, capture), [runs, then, capture]);
+  const rests = scenario === 'steady-state' || scenario === 'open-loop';
+  const rows = useMemo(() => rowsOf(runs, then, capture, rests), [runs, then, capture, rests]);
   const heads = useMemo(
     () => [
       ...runs.map(({ inputVoltage }) => formatQuantity(inputVoltage, 'V')),
@@ -480,7 +481,8 @@ function Measures({
         accessorFn: ({ values }) => values[k],
         cell: ({ row: { original } }) => {
           const value = original.values[k];
-          return value === undefined ? '' : formatQuantity(value, original.unit);
+          // what rounding leaves of nothing is nothing
+          return value === undefined ? '' : formatQuantity(Math.abs(value) < 1e-12 ? 0 : value, original.unit);
         },
       })),
     ],
@@ -532,7 +534,12 @@ function Measures({
   );
 }
 
-function rowsOf(runs: readonly ScopeRun[], then: ScopeRun | undefined, capture: Shifted | undefined): Row[] {
+function rowsOf(
+  runs: readonly ScopeRun[],
+  then: ScopeRun | undefined,
+  capture: Shifted | undefined,
+  rests: boolean,
+): Row[] {
   const all = then ? [...runs, then] : runs;
   const channel = capture?.channels[capture.channel];
   const seen = channel && extremes(channel.values);
@@ -559,7 +566,7 @@ function rowsOf(runs: readonly ScopeRun[], then: ScopeRun | undefined, capture: 
       ({ measurements: m }) => m.outputVoltage.peakToPeak,
       volts && volts.max - volts.min,
     ),
-    row('the same within 20 MHz', 'V', ({ limitedRipple }) => limitedRipple),
+    row('the same within 20 MHz', 'V', ({ limitedRipple }) => (rests ? limitedRipple : undefined)),
     row('inductor, average', 'A', ({ measurements: m }) => m.inductorCurrent[0]?.average, amperes?.average),
     row('inductor, RMS', 'A', ({ measurements: m }) => m.inductorCurrent[0]?.rms),
     row('inductor, lowest', 'A', ({ measurements: m }) => m.inductorCurrent[0]?.min, amperes?.min),
@@ -589,7 +596,7 @@ function Train({ train }: { train: readonly { rate: number; peakToPeak: number }
   const lanes = useMemo(
     (): Lane[] => [
       {
-        id: 'train',
+        id: 'y',
         name: 'output, peak to peak',
         unit: 'V',
         min: 0,

@@ -23,6 +23,8 @@ const MOST_ROWS = 2_000_000;
 /** Lines of a file's head among which the first row of figures has to come. */
 const HEAD = 200;
 
+const UNIT_ALONE = /^[([]?[numµμkM]?(s|sec|V|A|Volts?|Amps?|Seconds?)[)\]]?$/u;
+
 /** Unit and factor that a column's head (or the line below it) says. */
 function unitOf(head: string): { unit: 's' | 'V' | 'A' | ''; factor: number } {
   const found = /(?:^|[\s([_/])([numµμkM]?)(s|sec|V|A|Volts?|Amps?|Seconds?)[\s)\]]*$/u.exec(head.trim());
@@ -65,20 +67,22 @@ export function readCapture(text: string, name: string): CaptureRead {
   }
   if (first < 0)
     return wrong('no row with two figures or more, expected a column of times and one of volts or amperes');
-  const heads = lines.slice(0, first).filter((line) => line.includes(delimiter));
-  const above = heads.slice(-2).map((line) => line.split(delimiter).map((field) => field.replaceAll('"', '').trim()));
+  const heads = lines
+    .slice(0, first)
+    .filter((line) => line.includes(delimiter))
+    .map((line) => line.split(delimiter).map((field) => field.replaceAll('"', '').trim()));
   const columns = lines[first]!.split(delimiter).length;
-  const headOf = (column: number): { name: string; unit: 's' | 'V' | 'A' | ''; factor: number } => {
-    const words = above.map((fields) => fields[column] ?? '');
-    // names in one line, units alone in the next, or both together
-    const units = words.map(unitOf);
-    const said = [...units].reverse().find(({ unit }) => unit !== '') ?? { unit: '' as const, factor: 1 };
-    const label = words.find((word) => word !== '' && !/^[([]?[numµμkM]?(s|V|A)[)\]]?$/u.test(word));
-    return { name: label ?? `column ${column + 1}`, ...said };
-  };
+  // names and units in one line, or units alone below the names
+  const last = heads[heads.length - 1] ?? [];
+  const alone = last.length > 0 && last.every((word) => word === '' || UNIT_ALONE.test(word));
+  const names = alone ? (heads[heads.length - 2] ?? []) : last;
+  const headOf = (column: number): { name: string; unit: 's' | 'V' | 'A' | ''; factor: number } => ({
+    name: names[column] || `column ${column + 1}`,
+    ...unitOf((alone ? last : names)[column] ?? ''),
+  });
   const described = Array.from({ length: columns }, (_, k) => headOf(k));
   const timeAt = described.findIndex(({ name: head, unit }) => unit === 's' || /time|zeit|temps/iu.test(head));
-  if (timeAt < 0 && above.length > 0)
+  if (timeAt < 0 && heads.length > 0)
     return wrong(
       `no column of times among ${described.map(({ name: head }) => `"${head}"`).join(', ')}, expected one named "time" or in seconds`,
     );
@@ -106,8 +110,8 @@ export function readCapture(text: string, name: string): CaptureRead {
   }
   if (rows.length < 2) return wrong('fewer than two rows of figures whose times rise');
   const remarks: string[] = [];
-  if (skipped > 0) remarks.push(`${skipped} rows without figures in every column were left out.`);
-  if (backwards > 0) remarks.push(`${backwards} rows whose time does not rise were left out.`);
+  if (skipped > 0) remarks.push(`Rows without figures in every column were left out: ${skipped}.`);
+  if (backwards > 0) remarks.push(`Rows whose time does not rise were left out: ${backwards}.`);
   if (rows.length === MOST_ROWS) remarks.push(`Only the first ${MOST_ROWS} rows were taken.`);
   if (described[clock]!.unit !== 's') remarks.push('The times’ unit is not said: seconds are taken.');
   const time = Float64Array.from(rows, (row) => row[clock]!);
