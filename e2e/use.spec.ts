@@ -516,6 +516,49 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await expect(page.getByRole('button', { name: /^Keep all 5/u })).toBeVisible({ timeout: 20_000 });
 });
 
+test('the Scope: scenarios in time, zoomed to single cycles, a capture beside them; the rail’s step is the simulated one', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.sampleDesign}/scope`);
+  const measured = page.locator('[data-testid=measured]');
+  await expect(measured).toContainText(/undershoot\s*8\d\.?\d*.mV/u);
+  await expect(margin(page, 'Load-step undershoot')).toHaveAttribute('title', 'Look at the simulated step');
+  await page.getByLabel('Inputs').selectOption('all');
+  await expect(measured.locator('thead th')).toHaveText(['', '18\u00a0V', '24\u00a0V', '32\u00a0V']);
+
+  // a stretch drawn out shows single cycles, read by the cursor
+  const canvas = page.locator('[data-testid=plot] canvas').first();
+  const box = (await canvas.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.15, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.2, box.y + 60, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.locator('[data-testid=readout]')).toContainText(/inductor.*A/su);
+
+  await page.locator('[data-testid=capture]').setInputFiles({
+    name: 'bench.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('time [us];CH1 [V]\n-1,0;3,3\n0,0;3,3\n1,0;3,21\n2,0;3,25\n'),
+  });
+  await expect(page.getByLabel('Channel of the capture')).toContainText('bench.csv: CH1');
+  await expect(measured).toContainText('CH1');
+  await page
+    .locator('[data-testid=capture]')
+    .or(page.getByRole('button', { name: 'take away' }))
+    .last()
+    .click();
+
+  await page.getByLabel('Scenario').selectOption('feedback-lost');
+  await expect(page.getByText('The amplifier sees too little')).toBeVisible();
+  await expect(measured).toContainText('overshoot');
+  await page.getByRole('button', { name: 'current over voltage' }).click();
+  await expect(page.getByRole('heading', { name: 'Current over voltage' })).toBeVisible();
+  await page.getByLabel('Scenario').selectOption('open-loop');
+  await page.getByLabel('duty').fill('120 %');
+  await expect(page.getByText('A duty lies between 0 and 100 %.')).toBeVisible();
+});
+
 test('the shelf: searched by value, edited with its faults at the field, imported with a preview', async ({
   page,
   product,

@@ -226,6 +226,45 @@ describe('parts', () => {
   });
 });
 
+describe('loop', () => {
+  const design = JSON.stringify({
+    ...(JSON.parse(text) as object),
+    brief: {
+      inputVoltage: { min: 18, nominal: 24, max: 32 },
+      outputVoltage: 3.3,
+      outputCurrent: { min: 0.3, max: 6 },
+    },
+  });
+  const files = { 'a.json': design };
+  test('one JSON document with the names of the format; a few frequencies, the exact response, a table', async () => {
+    const call = ['loop', 'a.json', '--at', 'vin=24,iout=6'];
+    const full = await inProcess([...call, '--frequencies', '1k,1e4', '--exact', '--json'], files);
+    expect(full).toMatchObject({ status: 0, error: '' });
+    const found = JSON.parse(full.out) as Record<string, { frequency: number[]; gain: number[]; phase: number[] }>;
+    for (const name of ['response', 'plant', 'compensator', 'exactResponse'] as const)
+      expect(found[name]).toMatchObject({ frequency: [1000, 10000], gain: [expect.any(Number), expect.any(Number)] });
+    for (const name of ['crossoverFrequency', 'phaseMargin', 'gainMargin', 'outputImpedance'])
+      expect(found).toHaveProperty(name);
+    // the loop is plant and compensator, in decibels
+    expect(found['response']!.gain[1]).toBeCloseTo(found['plant']!.gain[1]! + found['compensator']!.gain[1]!, 9);
+    const csv = await inProcess([...call, '--csv'], files);
+    expect(csv.out.split('\r\n')).toHaveLength(402);
+    expect((await inProcess(call, files)).out).toMatch(/Phase margin {5}\d/u);
+  });
+  test('what cannot be asked is said, exit status 2', async () => {
+    for (const [options, words] of [
+      [['--frequencies', '1k,0'], '--frequencies'],
+      [['--frequencies', 'often'], '--frequencies'],
+      [['--at', 'vin=2'], 'does not reach its output'],
+      [['--scenario', 'load-step'], 'loop takes no --scenario'],
+    ] as const) {
+      const found = await inProcess(['loop', 'a.json', ...options], files);
+      expect(found).toMatchObject({ status: 2, out: '' });
+      expect(found.error).toContain(words);
+    }
+  });
+});
+
 describe('simulate', () => {
   const design = JSON.stringify({
     ...(JSON.parse(text) as object),

@@ -44,6 +44,8 @@ export interface SimulateOptions {
   /** short circuit: Ω across the output */
   resistance?: number | undefined;
   waveforms?: boolean | undefined;
+  /** takes a usual step where the brief gives none, and says so */
+  assume?: boolean | undefined;
   /** step train: Hz at which the load steps there and back; sought where absent */
   rate?: number | undefined;
 }

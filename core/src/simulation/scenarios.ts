@@ -22,6 +22,7 @@ const SHORT = 0.01;
 function stepOf(run: Run): NonNullable<Design['brief']['loadStep']> {
   const { brief } = run.design;
   if (brief.loadStep) return brief.loadStep;
+  if (!run.options.assume) throw new SimulationError('brief.loadStep: absent, expected the step to simulate.');
   const { max } = brief.outputCurrent;
   run.assumed.push({
     id: 'assumed-load-step',
@@ -110,6 +111,8 @@ export function* stepTrain(run: Run): Simulating {
 export function* lineStep(run: Run): Simulating {
   const { design, decisions, options } = run;
   const { brief } = design;
+  if (!brief.lineStep && !options.assume)
+    throw new SimulationError('brief.lineStep: absent, expected the step to simulate.');
   const step = brief.lineStep ?? { from: brief.inputVoltage.nominal, to: brief.inputVoltage.min, slewRate: 1e5 };
   if (!brief.lineStep)
     run.assumed.push({

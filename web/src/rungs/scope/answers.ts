@@ -124,6 +124,7 @@ export const scopeLongAnswers = {
         duty,
         rate,
         release,
+        assume: true,
       });
       try {
         let last: ScopeRun | undefined;
