@@ -8,6 +8,7 @@ import {
   estimate,
   findTape,
   linePlaces,
+  loop,
   loadPlaces,
   losslessConditions,
   offered,
@@ -15,6 +16,7 @@ import {
   rankPairs,
   readDesign,
   readDesignText,
+  simulate,
   solve,
   strainsOf,
   TAPES,
@@ -145,6 +147,20 @@ export async function runBench(): Promise<string> {
     () => time('the same with an inductance that bends over current', 10, () => solve(held)),
     () => time('ranking 1,000 × 1,000 pairs of switches at ten loads', 5, rankMany),
     () => time('every place of a bare brief filled from the demo shelf', 5, () => chooseParts(bare, shelf)),
+    () =>
+      time('closed loop, type 3: 20,000 switching cycles with their measurements', 7, () =>
+        simulate(design, { scenario: 'load-step', duration: 0.05, waveforms: false }),
+      ),
+    () =>
+      time('load step of 5 ms at 400 kHz with its waveforms', 15, () =>
+        simulate(design, { scenario: 'load-step', duration: 5e-3 }),
+      ),
+    () =>
+      time('closed steady state, four coupled phases', 10, () =>
+        simulate(fourPhase, { scenario: 'steady-state', waveforms: false }),
+      ),
+    () => time('plant, compensator and margins at one corner, 400 points, averaged', 20, () => loop(design)),
+    () => time('the same with the exact response at 400 points', 7, () => loop(design, { exact: true })),
   ].map(beside);
   const cpu = cpus()[0]?.model ?? 'unknown processor';
   const rows = figures.map(

@@ -1,6 +1,7 @@
 import type { CellName } from '../network/circuit.ts';
 import { Transfer, type Complex } from '../numbers/complex.ts';
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
+import { bandAt } from '../simulation/law.ts';
 import { Plant } from '../simulation/plant.ts';
 import type { Ready } from '../simulation/setup.ts';
 
@@ -26,7 +27,10 @@ export class AveragedStage {
 
   /** @param ready of a design whose corner has a continuous steady state */
   constructor({ setup, solved }: Ready) {
-    const { conductance, current, source } = setup.segments[0]!;
+    const { source, ...segment } = setup.segments[0]!;
+    const band = setup.bands[bandAt(setup.bands, setup.target)]!;
+    const conductance = segment.conductance + segment.current * band.conductance;
+    const current = segment.current * band.current;
     const circuit = setup.circuit(conductance);
     // a chopped current's step among inductive branches is not averaged: their inductance acts far above what this is for
     const chopped = Object.values(circuit.cells).some((cell) => cell.toOutput === 0 && !cell.blocked);

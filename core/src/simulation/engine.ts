@@ -5,7 +5,7 @@ import { applyStep } from '../network/periodic.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
 import type { AmplifierMode } from './amplifier.ts';
 import { Injection } from './injection.ts';
-import { CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Fault, type Setup } from './law.ts';
+import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Fault, type Setup } from './law.ts';
 import { Mode, Places, WATCHED, type Watched } from './mode.ts';
 import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
 import { Plant } from './plant.ts';
@@ -70,7 +70,7 @@ export interface Snapshot {
   over: boolean;
   restUntil: number;
   rampFrom: number;
-  starved: boolean;
+  band: number;
 }
 
 interface Active extends Watch {
@@ -123,8 +123,8 @@ export class Simulator {
   private rampFrom = NONE;
   private slopes: [number, number, number] = [0, 0, 0];
   private segmentVolts = 0;
-  /** whether the output is too low for what the load would draw */
-  private starved = false;
+  /** the part of its course over voltage that the load stands in */
+  private band = 0;
   private readonly plants = new Map<number, { plant: Plant; number: number }>();
   private readonly modes = new Map<number | string, Mode>();
   /** the mode that it stands in; made anew after a change */
@@ -175,6 +175,7 @@ export class Simulator {
       this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
       this.memory = zeros(this.digital.size);
     }
+    this.band = bandAt(setup.bands, setup.target);
     this.enterSegment();
   }
 
@@ -184,7 +185,7 @@ export class Simulator {
 
   private get conductance(): number {
     const { conductance, current } = this.setup.segments[this.segment]!;
-    return this.starved ? conductance + current / this.setup.knee : conductance;
+    return conductance + current * this.setup.bands[this.band]!.conductance;
   }
 
   snapshot(): Snapshot {
@@ -201,7 +202,7 @@ export class Simulator {
       over: this.over,
       restUntil: this.restUntil,
       rampFrom: this.rampFrom,
-      starved: this.starved,
+      band: this.band,
     };
   }
 
@@ -218,7 +219,7 @@ export class Simulator {
     this.over = from.over;
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
-    this.starved = from.starved;
+    this.band = from.band;
     this.takeSlopes();
     this.takeLevels();
   }
@@ -241,8 +242,7 @@ export class Simulator {
     const { period, phases } = this.setup;
     this.takeLevels();
     if (fromRest) {
-      this.starved = along(this.mode().output.row, this.state) < this.setup.knee;
-      this.enterSegment();
+      this.takeBand();
       this.settlePaths();
       return;
     }
@@ -286,7 +286,8 @@ export class Simulator {
   private takeSlopes(): void {
     const { law } = this.setup;
     const segment = this.setup.segments[this.segment]!;
-    const current = this.starved ? 0 : segment.currentSlope + (segment.perVoltSlope ?? 0) * this.segmentVolts;
+    const share = this.setup.bands[this.band]!.current;
+    const current = segment.currentSlope * share + (segment.perVoltSlope ?? 0) * this.segmentVolts;
     this.slopes = [
       segment.sourceSlope,
       current,
@@ -308,12 +309,24 @@ export class Simulator {
     this.present = undefined;
     if (segment.perVolt !== undefined) this.segmentVolts = along(this.mode().output.row, this.state);
     this.state[source] = segment.source;
-    this.state[drawn] = this.starved ? 0 : segment.current + (segment.perVolt ?? 0) * this.segmentVolts;
+    this.state[drawn] =
+      segment.current * this.setup.bands[this.band]!.current + (segment.perVolt ?? 0) * this.segmentVolts;
     const step = this.state[drawn] - before;
     // what a load draws at once is taken by the branches with series inductance as a chopped current is
     if (this.segment > 0 && step !== 0 && segment.perVolt === undefined)
       for (const { state, share } of this.network.stepShares) this.state[state]! -= share * step;
     this.takeSlopes();
+  }
+
+  /** Puts the load where its voltage has it. */
+  takeBand(): void {
+    const { bands } = this.setup;
+    // its conductance moves the voltage a little: twice finds the band that holds
+    for (let round = 0; round < 2; round += 1) {
+      this.present = undefined;
+      this.band = bandAt(bands, along(this.mode().output.row, this.state));
+    }
+    this.enterSegment();
   }
 
   setReference(volts: number): void {
@@ -358,12 +371,12 @@ export class Simulator {
     if (this.present) return this.present;
     const { conductance } = this;
     const { plant, number } = this.plant(conductance);
-    let code = number * 16 + AMPLIFIER_CODES[this.amplifierMode];
+    let code = (number * 512 + this.band) * 16 + AMPLIFIER_CODES[this.amplifierMode];
     // where a rectifier at rest would conduct differs with the gate
     for (const phase of this.phases) code = code * 64 + this.codeOf(phase) * 8 + this.forwardCode(phase);
     const key =
       this.levels.length > 0 || this.broken || this.phases.length > 4
-        ? `${number};${this.amplifierMode};${this.broken ?? ''};${this.phases.map((phase) => this.codeOf(phase) * 8 + this.forwardCode(phase)).join()};${this.levels.join()}`
+        ? `${number};${this.band};${this.amplifierMode};${this.broken ?? ''};${this.phases.map((phase) => this.codeOf(phase) * 8 + this.forwardCode(phase)).join()};${this.levels.join()}`
         : code;
     const { slopes } = this;
     let mode = this.modes.get(key);
@@ -378,6 +391,7 @@ export class Simulator {
         levels: this.levels.length > 0 ? this.levels.slice() : undefined,
         amplifierMode: this.amplifierMode,
         blind: this.broken === 'feedback-lost',
+        band: this.band,
         slopes,
         forward: this.phases.map((phase) => CELL_OF[this.forwardCode(phase)]!),
       });
@@ -890,8 +904,8 @@ export class Simulator {
       this.add(kind, 0, mode.watched(kind, 0), this.volts);
     }
     if (setup.segments[this.segment]!.current > 0) {
-      const kind = this.starved ? WATCHED.feeds : WATCHED.starves;
-      this.add(kind, 0, mode.watched(kind, 0), this.volts);
+      if (this.band > 0) this.add(WATCHED.starves, 0, mode.watched(WATCHED.starves, 0), this.volts);
+      if (this.band + 1 < setup.bands.length) this.add(WATCHED.feeds, 0, mode.watched(WATCHED.feeds, 0), this.volts);
     }
     if (law.method === 'constant-on-time' && this.pulseMayCome())
       this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
@@ -954,9 +968,10 @@ export class Simulator {
       case WATCHED.starves:
       case WATCHED.feeds: {
         const segment = setup.segments[this.segment]!;
-        this.starved = kind === WATCHED.starves;
+        this.band += kind === WATCHED.feeds ? 1 : -1;
         const since = Math.max(0, this.time - Math.max(0, segment.at));
-        this.state[this.places.drawn] = this.starved ? 0 : segment.current + segment.currentSlope * since;
+        const current = segment.current + segment.currentSlope * since;
+        this.state[this.places.drawn] = current * setup.bands[this.band]!.current;
         this.takeSlopes();
         break;
       }

@@ -39,6 +39,13 @@ export interface DigitalLaw {
   converterStep?: number | undefined;
 }
 
+/** From a voltage (V) on, up to the next band's: conductance and current in parts of what the segment says it draws, 1/V and 1. */
+export interface Band {
+  from: number;
+  conductance: number;
+  current: number;
+}
+
 /** From a moment on: the load's conductance (S) and what it draws beside (A, A/s, and per volt of the output then), V and V/s of the source. */
 export interface Segment {
   at: number;
@@ -72,8 +79,8 @@ export interface Setup {
   diode: boolean;
   emulates: boolean;
   segments: readonly Segment[];
-  /** V below which a load that draws a current no longer can: from there down it is a resistor */
-  knee: number;
+  /** what a load that draws a current draws over its voltage, in straight pieces; one piece without end where it draws it at any */
+  bands: readonly Band[];
   /** the control voltage is held where the reference stands, and no amplifier moves it */
   held?: boolean | undefined;
   /** what breaks once a run says so */
@@ -84,6 +91,13 @@ export interface Setup {
 
 /** Phase 1 gives no more pulses; its control switch conducts for ever; what is sensed is gone and the divider's tap at return. */
 export type Fault = 'phase-lost' | 'switch-shorted' | 'feedback-lost';
+
+/** Index of the band that a voltage lies in. */
+export function bandAt(bands: readonly Band[], volts: number): number {
+  let at = bands.length - 1;
+  while (at > 0 && volts < bands[at]!.from) at -= 1;
+  return at;
+}
 
 export class SimulationError extends Error {}
 

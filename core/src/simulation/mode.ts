@@ -71,6 +71,7 @@ export class Mode {
   readonly cells: readonly CellName[];
   readonly codes: number[];
   readonly levels: readonly number[] | undefined;
+  private readonly band: number;
   /** rows over all states */
   readonly load: Vector;
   readonly control: Vector;
@@ -100,6 +101,7 @@ export class Mode {
       levels,
       amplifierMode,
       blind,
+      band,
       slopes,
       forward,
     }: {
@@ -107,6 +109,8 @@ export class Mode {
       codes: number[];
       levels: readonly number[] | undefined;
       amplifierMode: AmplifierMode;
+      /** the part of its course over voltage that the load stands in */
+      band: number;
       /** whether nothing of the output is sensed */
       blind: boolean;
       slopes: readonly [number, number, number];
@@ -134,6 +138,7 @@ export class Mode {
     this.cells = cells;
     this.codes = codes;
     this.levels = levels;
+    this.band = band;
     this.slopes = slopes;
     this.load = lift(configuration.loadVoltage);
     this.inputs = lift(configuration.inputCurrent);
@@ -235,12 +240,12 @@ export class Mode {
       }
       case WATCHED.starves: {
         const row = less(this.load);
-        row[one]! += setup.knee;
+        row[one]! += setup.bands[this.band]!.from;
         return row;
       }
       case WATCHED.feeds: {
         const row = this.load.slice();
-        row[one]! -= setup.knee;
+        row[one]! -= setup.bands[this.band + 1]!.from;
         return row;
       }
       case WATCHED.pulse: {

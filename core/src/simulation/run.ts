@@ -297,6 +297,15 @@ export function ramp(run: Run, from: number, to: number, slewRate: number | unde
   if (slewRate === undefined || from === to) return [{ ...end, at }];
   const length = Math.abs(to - from) / slewRate;
   const slope = Math.sign(to - from) * slewRate;
+  if (brief.load === 'constant-power') {
+    // its slope over voltage changes with it: in short pieces, each of one power
+    const step = length / RAMP_PIECES;
+    const pieces = Array.from({ length: RAMP_PIECES }, (_, k): Segment => ({
+      ...standing(run, { ...corner, outputCurrent: from + slope * step * (k + 0.5) }),
+      at: at + k * step,
+    }));
+    return [...pieces, { ...end, at: at + length }];
+  }
   if (brief.load !== 'resistive')
     return [
       { ...standing(run, { ...corner, outputCurrent: from }), at, current: from, currentSlope: slope },

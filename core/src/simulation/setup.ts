@@ -11,10 +11,39 @@ import { topologyModel } from '../topology/index.ts';
 import { amplifierOf } from './amplifier.ts';
 import { compensatorOf } from './conservative.ts';
 import { usualSlope, USUAL_SENSE } from './cures.ts';
-import { SimulationError, type ControlLaw, type Segment, type Setup } from './law.ts';
+import { SimulationError, type Band, type ControlLaw, type Segment, type Setup } from './law.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
 const KNEE = 0.01;
+/** Parts of the output between which a load of constant power is followed, the ratio of two neighbours, and below which it draws no more. */
+const POWER = { least: 0.3, most: 2.5, step: 1.02 };
+
+/** What a load draws over its voltage, in parts of its current at the brief's output. */
+export function bandsOf({ load, outputVoltage }: Brief): Band[] {
+  const knee = KNEE * outputVoltage;
+  if (load !== 'constant-power')
+    return [
+      { from: -Infinity, conductance: 1 / knee, current: 0 },
+      { from: knee, conductance: 0, current: 1 },
+    ];
+  const drawn = (volts: number): number => outputVoltage / volts;
+  const most = drawn(POWER.least * outputVoltage);
+  const bands: Band[] = [
+    { from: -Infinity, conductance: most / knee, current: 0 },
+    { from: knee, conductance: 0, current: most },
+  ];
+  let from = POWER.least * outputVoltage;
+  while (from < POWER.most * outputVoltage) {
+    const to = from * POWER.step;
+    // a chord between two points of the hyperbola
+    const conductance = (drawn(to) - drawn(from)) / (to - from);
+    bands.push({ from, conductance, current: drawn(from) - conductance * from });
+    from = to;
+  }
+  bands.push({ from, conductance: 0, current: drawn(from) });
+  return bands;
+}
+
 /** Steps of a bent inductance that a swing is told by. */
 const STEPS = 48;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
@@ -119,7 +148,7 @@ export function ready(
     diode,
     emulates: !diode && rectifies(decisions),
     segments,
-    knee: KNEE * brief.outputVoltage,
+    bands: bandsOf(brief),
   };
   const controlVoltage: Ready['controlVoltage'] = (at, { peak }) => {
     if (law.method === 'voltage-mode') return at * law.rampAmplitude;

@@ -274,3 +274,31 @@ test('what cannot be simulated is said in words', () => {
     expect.arrayContaining(['decisions.control.digital.numerator', 'decisions.control.digital.denominator']),
   );
 });
+
+describe('loads', () => {
+  test('one of constant power draws more the lower the output stands, and below its least no more', () => {
+    const design = designWith(
+      {
+        inductor: { inductance: 4.7e-6, resistance: 0.05, saturationCurrent: 11 },
+        outputCapacitors: [{ capacitance: 100e-6, esr: 0.03, count: 4 }],
+      },
+      { load: 'constant-power' },
+    );
+    const at = { inputVoltage: 24, outputCurrent: 3 };
+    for (const duty of [0.13, 0.16, 0.2]) {
+      const { measurements } = simulate(design, { scenario: 'open-loop', at, duty, ...quiet });
+      const { outputVoltage, inductorCurrent } = measurements;
+      expect(outputVoltage.average).not.toBeCloseTo(3.3, 1);
+      expect(inductorCurrent[0]!.average * outputVoltage.average).toBeCloseTo(3.3 * 3, 2);
+    }
+    const { measurements } = simulate(design, { scenario: 'short-circuit', at, ...quiet });
+    expect(measurements.outputVoltage.min).toBeGreaterThanOrEqual(0);
+  });
+
+  test('one that draws a current cannot draw a dead rail below zero', () => {
+    const design = designWith({}, { load: 'constant-current' });
+    const { measurements } = simulate(design, { scenario: 'phase-lost', ...quiet });
+    expect(measurements.outputVoltage.min).toBeLessThan(1e-3);
+    expect(measurements.outputVoltage.min).toBeGreaterThan(-1e-3);
+  });
+});
