@@ -915,6 +915,7 @@ export class Simulator {
     const { law, phases } = this.setup;
     if (this.over || this.restUntil !== NONE) return false;
     if (this.time < this.lastEnd + law.minimumOffTime) return false;
+    if (phases === 1 && this.broken === 'phase-lost') return false;
     if (this.phases[this.turn]!.gate === 'on') return false;
     return phases > 1 || this.phases[0]!.gate !== 'on';
   }

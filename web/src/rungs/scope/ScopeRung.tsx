@@ -474,7 +474,7 @@ function Measures({
   );
   const columns = useMemo(
     (): ColumnDef<typeof features, Row>[] => [
-      { id: 'name', header: '', accessorFn: ({ name }) => name, cell: ({ row }) => row.original.name },
+      { id: 'name', header: 'measured', accessorFn: ({ name }) => name, cell: ({ row }) => row.original.name },
       ...heads.map((head, k): ColumnDef<typeof features, Row> => ({
         id: String(k),
         header: head,

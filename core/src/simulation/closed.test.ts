@@ -1,0 +1,80 @@
+import { expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { readDesign } from '../design/read.ts';
+import { runs } from '../testing/runs.ts';
+import { SimulationError } from './law.ts';
+import { SCENARIOS } from './run.ts';
+import { simulate } from './simulate.ts';
+
+/** Any closed loop: a brief, a controller, and sometimes a network of its own. */
+const anyClosed = fc
+  .record({
+    vin: fc.double({ min: 3, max: 60, noNaN: true }),
+    wide: fc.double({ min: 1, max: 2, noNaN: true }),
+    ratio: fc.double({ min: 0.1, max: 4, noNaN: true }),
+    power: fc.double({ min: 1, max: 150, noNaN: true }),
+    least: fc.constantFrom(0.01, 0.1, 0.5),
+    phases: fc.constantFrom(1, 1, 1, 2, 4),
+    load: fc.constantFrom('resistive', 'constant-current'),
+    lightLoad: fc.constantFrom('forced-pwm', 'diode-emulation', 'pulse-skipping'),
+    method: fc.constantFrom(
+      'voltage-mode',
+      'voltage-mode-feedforward',
+      'peak-current-mode',
+      'constant-on-time',
+      'digital',
+    ),
+    deadTime: fc.constantFrom(0, 3e-8),
+    scenario: fc.constantFrom(...SCENARIOS.filter((one) => one !== 'open-loop' && one !== 'step-train')),
+    esl: fc.constantFrom(0, 1e-9),
+  })
+  .map(({ vin, wide, ratio, power, least, phases, load, lightLoad, method, deadTime, scenario, esl }) => {
+    const outputVoltage = vin * ratio;
+    const max = power / outputVoltage;
+    const decisions = {
+      phases,
+      lightLoad,
+      outputCapacitors: [
+        { capacitance: (40e-6 * max) / outputVoltage, esr: (0.02 * outputVoltage) / max, esl, count: 1 },
+      ],
+      control: {
+        method,
+        deadTime,
+        ...(method === 'digital'
+          ? { digital: { numerator: [0.02 / vin, -0.0195 / vin], denominator: [1, -1], sampleDelay: 0.5 } }
+          : {}),
+      },
+    };
+    const brief = {
+      inputVoltage: { min: vin, nominal: vin, max: vin * wide },
+      outputVoltage,
+      outputCurrent: { min: least * max, max },
+      loadStep: { from: max / 2, to: max, slewRate: max * 1e6 },
+      load,
+    };
+    return { scenario, document: { format: 'yundro-design', version: 1, name: 'Closed', brief, decisions } };
+  });
+
+test('any closed loop ends its run with figures, or says in words why there is none; nothing hangs', () => {
+  let ran = 0;
+  fc.assert(
+    fc.property(anyClosed, ({ scenario, document }) => {
+      const read = readDesign(document);
+      if (!read.ok) throw new Error(JSON.stringify(read.faults));
+      try {
+        const { measurements, cycles } = simulate(read.design, { scenario, assume: true, waveforms: false });
+        const { outputVoltage, inputCurrent } = measurements;
+        for (const value of [outputVoltage.average, outputVoltage.rms, inputCurrent.average, inputCurrent.rms])
+          expect(Number.isFinite(value)).toBe(true);
+        expect(outputVoltage.min).toBeLessThanOrEqual(outputVoltage.average + 1e-9 * Math.abs(outputVoltage.average));
+        expect(cycles).toBeLessThan(40_000);
+        ran += 1;
+      } catch (error) {
+        if (!(error instanceof SimulationError)) throw error;
+        expect(error.message).not.toMatch(/chatters|leave every bound/u);
+      }
+    }),
+    { numRuns: runs(40), seed: 5, endOnFailure: true },
+  );
+  expect(ran).toBeGreaterThan(runs(25));
+});
