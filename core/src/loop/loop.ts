@@ -126,7 +126,9 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     return steady && injected(steady);
   };
   const base = { ready: closedReady, exact, closed, assumed: closedReady.assumed };
-  if (method === 'constant-on-time' || method === 'digital') {
+  const compensated =
+    method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
+  if (!compensated) {
     const steady = closed();
     if (!steady)
       throw new SimulationError(

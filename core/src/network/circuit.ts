@@ -106,6 +106,8 @@ export interface Circuit {
   /** Ω, of one winding */
   windingResistance: number;
   coupling?: Coupling | undefined;
+  /** times the inductance and the winding's resistance, of each phase; all alike when absent */
+  mismatch?: readonly { inductance: number; resistance: number }[] | undefined;
   /** A and H: the inductance over the current, where it depends on it; windings are then not coupled */
   curve?: readonly (readonly [number, number])[] | undefined;
   /** the same in steps, once the current's swing is about known */

@@ -233,7 +233,7 @@ export class Network {
       if (cell.blocked) return row;
       feedRow[phase] = cell.toOutput;
       if (cell.fromInput) for (let k = 0; k < size; k += 1) row[k] = inputVoltage[k]!;
-      row[phase]! -= cell.resistance + circuit.windingResistance;
+      row[phase]! -= cell.resistance + circuit.windingResistance * (circuit.mismatch?.[phase]?.resistance ?? 1);
       row[one]! -= cell.drop;
       return row;
     });
@@ -443,11 +443,14 @@ export class Network {
 
   /** Inverse of the inductance matrix over the windings that conduct; rows and columns of the others are zero. */
   private inverseInductance(cells: readonly Cell[], levels: readonly number[] | undefined): Vector {
-    const { phases, inductance, coupling, bend } = this.circuit;
+    const { phases, inductance, coupling, bend, mismatch } = this.circuit;
+    // the inductances' matrix is scaled on both sides, its inverse by what that leaves
+    const scale = (i: number, j: number): number =>
+      mismatch ? 1 / Math.sqrt((mismatch[i]?.inductance ?? 1) * (mismatch[j]?.inductance ?? 1)) : 1;
     if (levels && bend) {
       const bent = zeros(phases * phases);
       cells.forEach((cell, phase) => {
-        if (!cell.blocked) bent[phase * phases + phase] = 1 / bend.inductances[levels[phase]!]!;
+        if (!cell.blocked) bent[phase * phases + phase] = scale(phase, phase) / bend.inductances[levels[phase]!]!;
       });
       return bent;
     }
@@ -456,7 +459,7 @@ export class Network {
     if (found) return found;
     const conducting = cells.flatMap((cell, phase) => (cell.blocked ? [] : [phase]));
     const inverse = zeros(phases * phases);
-    if (!coupling) for (const phase of conducting) inverse[phase * phases + phase] = 1 / inductance;
+    if (!coupling) for (const phase of conducting) inverse[phase * phases + phase] = scale(phase, phase) / inductance;
     else {
       const m = conducting.length;
       conducting.forEach((column, j) => {
@@ -467,7 +470,9 @@ export class Network {
         const unit = zeros(m);
         unit[j] = 1 / inductance;
         const solved = solveLinear(m, left, unit);
-        conducting.forEach((row, i) => (inverse[row * phases + column] = solved ? solved[i]! : Number.NaN));
+        conducting.forEach(
+          (row, i) => (inverse[row * phases + column] = solved ? solved[i]! * scale(row, column) : Number.NaN),
+        );
       });
     }
     this.inverses.set(key, inverse);

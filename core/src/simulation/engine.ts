@@ -53,6 +53,8 @@ const NONE = -1;
 /** Events without any time between them, beyond which the controller chatters. */
 const MOST_AT_ONCE = 200;
 const EDGE = 1e-11;
+/** Periods of a pulse in critical conduction at most, where its comparator does not end it. */
+const LONGEST = 20;
 /** Modes kept: a ramp of the load passes through many conductances, each once. */
 const MOST_MODES = 2000;
 
@@ -254,14 +256,14 @@ export class Simulator {
       if (this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
     });
     this.present = undefined;
-    if (this.setup.law.method === 'constant-on-time') this.beginPulses(cells);
+    if (!this.setup.law.clocked) this.beginPulses(cells);
   }
 
   /** Constant on-time begins with phase 1's pulse. */
   private beginPulses(cells: readonly CellName[]): void {
     const { law, phases, period } = this.setup;
     this.turn = 0;
-    this.lastEnd = law.onTime - period / phases;
+    this.lastEnd = (law.method === 'constant-on-time' ? law.onTime : 0) - period / phases;
     this.phases.forEach((phase, k) => {
       if (k === 0 || cells[k] !== 'control') return;
       phase.since = (k * period) / phases - period;
@@ -518,6 +520,11 @@ export class Simulator {
     if (this.orbit) this.marks.push(timer);
   }
 
+  private offsetOf(phase: Phase): number {
+    const { dutyOffsets } = this.setup.law;
+    return dutyOffsets.length === 0 ? 0 : (dutyOffsets[this.phases.indexOf(phase)] ?? 0);
+  }
+
   /** s at which a phase's pulse ends whatever its comparator says. */
   private latest(phase: Phase): number {
     const { law, period, transition } = this.setup;
@@ -525,12 +532,16 @@ export class Simulator {
     // the leg that does not regulate keeps its duty
     if (transition && (phase.gate === 'on') !== (transition.open === 'boostDuty'))
       return phase.since + (phase.gate === 'on' ? transition.boostDuty : transition.duty) * period;
+    if (law.critical) return phase.since + LONGEST * period;
     switch (law.method) {
       case 'open-loop':
       case 'digital':
-        return phase.since + phase.duty * period;
+      case 'gated-oscillator':
+        return phase.since + Math.max(0, phase.duty + this.offsetOf(phase)) * period;
       case 'constant-on-time':
-        return phase.since + law.onTime;
+        return phase.since + Math.max(0, law.onTime + this.offsetOf(phase) * period);
+      case 'hysteretic':
+        return Infinity;
       default:
         return (
           phase.since + Math.max(law.minimumOnTime, Math.min(law.maximumDuty * period, period - law.minimumOffTime))
@@ -566,6 +577,7 @@ export class Simulator {
       this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }
+    if (law.method === 'gated-oscillator') phase.duty = law.duty;
     if (law.method === 'open-loop')
       phase.duty = Math.min(1, law.duty + (this.moves && this.time > 0 ? law.dutySlope * this.time : 0));
     this.decide(k);
@@ -582,6 +594,7 @@ export class Simulator {
     )
       wanted = along(this.mode().controlRow, this.state) > 0;
     if (law.method === 'open-loop' || law.method === 'digital') wanted = phase.duty > 0;
+    if (law.method === 'gated-oscillator') wanted = along(this.mode().watched(WATCHED.pulse, 0).row, this.state) > 0;
     if (wanted && !this.over && this.restUntil === NONE) {
       if (phase.gate === 'on') {
         phase.pulses += 1;
@@ -670,7 +683,7 @@ export class Simulator {
   private due(): number {
     const { law, segments, deadTime, diode, period } = this.setup;
     const { time } = this;
-    const clocked = law.method !== 'constant-on-time';
+    const { clocked } = law;
     const letsGo = deadTime > 0 && !diode && clocked && this.restUntil === NONE;
     let next = Infinity;
     for (let k = 0; k < this.phases.length; k += 1) {
@@ -710,7 +723,7 @@ export class Simulator {
   private scheduled(): void {
     const { segments, deadTime, diode, period, law } = this.setup;
     const { time } = this;
-    const clocked = law.method !== 'constant-on-time';
+    const { clocked } = law;
     const following = this.moves ? segments[this.segment + 1] : undefined;
     if (following && following.at <= time) {
       this.segment += 1;
@@ -863,7 +876,7 @@ export class Simulator {
           } else if (law.method === 'voltage-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
             active.c1 = law.rampAmplitude / period;
-            active.c0 = active.c1 * age;
+            active.c0 = active.c1 * (age - this.offsetOf(phase) * period);
           } else if (law.method === 'voltage-mode-feedforward') {
             const gain = law.rampGain / period;
             const volts = this.state[this.places.source]!;
@@ -876,7 +889,7 @@ export class Simulator {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
             active.c1 = law.slopeCompensation;
             active.c0 = active.c1 * age;
-          }
+          } else if (law.method === 'hysteretic') this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
           if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0);
         }
       } else {
@@ -907,16 +920,16 @@ export class Simulator {
       if (this.band > 0) this.add(WATCHED.starves, 0, mode.watched(WATCHED.starves, 0), this.volts);
       if (this.band + 1 < setup.bands.length) this.add(WATCHED.feeds, 0, mode.watched(WATCHED.feeds, 0), this.volts);
     }
-    if (law.method === 'constant-on-time' && this.pulseMayCome())
-      this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
+    if (!law.clocked && this.pulseMayCome(mode)) this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
   }
 
-  private pulseMayCome(): boolean {
+  private pulseMayCome(mode: Mode): boolean {
     const { law, phases } = this.setup;
     if (this.over || this.restUntil !== NONE) return false;
     if (this.time < this.lastEnd + law.minimumOffTime) return false;
     if (phases === 1 && this.broken === 'phase-lost') return false;
     if (this.phases[this.turn]!.gate === 'on') return false;
+    if (law.critical && mode.codes[0] !== CELL_CODES.idle) return false;
     return phases > 1 || this.phases[0]!.gate !== 'on';
   }
 

@@ -6,8 +6,21 @@ import type { InjectionParts } from './injection.ts';
 /** How the control switches are told. V, s, A; names as in the design file. */
 export interface ControlLaw {
   method:
-    'open-loop' | 'voltage-mode' | 'voltage-mode-feedforward' | 'peak-current-mode' | 'constant-on-time' | 'digital';
-  /** open loop: part of the period */
+    | 'open-loop'
+    | 'voltage-mode'
+    | 'voltage-mode-feedforward'
+    | 'peak-current-mode'
+    | 'constant-on-time'
+    | 'digital'
+    | 'hysteretic'
+    | 'gated-oscillator';
+  /** whether a clock starts the pulses; else what they wait for does */
+  clocked: boolean;
+  /** a pulse starts as the current comes to rest */
+  critical: boolean;
+  /** V at the tap */
+  hysteresis: number;
+  /** open loop and gated oscillator: part of the period */
   duty: number;
   /** open loop: 1/s by which it rises from time zero on */
   dutySlope: number;
@@ -20,6 +33,8 @@ export interface ControlLaw {
   minimumOffTime: number;
   maximumDuty: number;
   onTime: number;
+  /** parts of a period added to each phase's pulse */
+  dutyOffsets: readonly number[];
   /** peak current: a pulse is left out while the control voltage asks for none */
   skips: boolean;
   digital: DigitalLaw | undefined;

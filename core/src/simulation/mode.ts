@@ -249,11 +249,20 @@ export class Mode {
         return row;
       }
       case WATCHED.pulse: {
+        // what a pulse waits for: too little at the tap, or, with the current at rest, a control voltage that asks for one
+        if (law.critical) return this.control;
         const row = less(this.feedback);
         row[places.reference]! += 1;
+        if (law.method === 'hysteretic') row[one]! -= law.hysteresis / 2;
         return row;
       }
       case WATCHED.compare: {
+        if (law.method === 'hysteretic') {
+          const row = this.feedback.slice();
+          row[places.reference]! -= 1;
+          row[one]! -= law.hysteresis / 2;
+          return row;
+        }
         const row = less(this.control);
         if (law.method === 'peak-current-mode') row[k]! += law.currentSenseGain;
         return row;

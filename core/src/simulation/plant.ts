@@ -70,11 +70,12 @@ export class Plant {
 
   /** V that the other windings' currents induce in a winding. */
   private inducedRow(matrix: readonly Vector[], phase: number): Vector {
-    const { coupling, inductance, phases } = this.network.circuit;
+    const { coupling, inductance, mismatch, phases } = this.network.circuit;
     const row = zeros(this.states + 3);
     if (!coupling) return row;
     for (let other = 0; other < phases; other += 1) {
-      const mutual = inductance * coupling.matrix[phase * phases + other]!;
+      const scale = mismatch ? Math.sqrt((mismatch[phase]?.inductance ?? 1) * (mismatch[other]?.inductance ?? 1)) : 1;
+      const mutual = inductance * coupling.matrix[phase * phases + other]! * scale;
       if (other === phase || mutual === 0) continue;
       for (let k = 0; k < row.length; k += 1) row[k]! += mutual * matrix[other]![k]!;
     }

@@ -200,15 +200,15 @@ export function repeating(run: Run, duty: number | undefined): Simulation {
   const steady = steadyState(made);
   const { simulator } = steady;
   const meter = meterFor(made, run);
-  const cotByPulse = steady.periodic && made.setup.law.method === 'constant-on-time';
+  const byPulse = steady.periodic && !made.setup.law.clocked;
   const { duration: asked } = run.options;
   const length = steady.periodic ? steady.period : REPEATS * steady.period;
   const repeats = asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
   const before = simulator.pulses;
   const begin = simulator.time;
-  // with constant on-time the present pulse of phase 1 has begun, and the one that ends the period is the next's
+  // without a clock the present pulse of phase 1 has begun, and the one that ends the period is the next's
   for (let k = 0; k < repeats; k += 1)
-    if (cotByPulse) simulator.run(begin + 1e3 * steady.period * (k + 1), meter, true);
+    if (byPulse) simulator.run(begin + 1e3 * steady.period * (k + 1), meter, true);
     else simulator.run(begin + length * (k + 1), meter);
   return answer(run, made, meter, { duration: simulator.time - begin, cycles: simulator.pulses - before }, {}, steady);
 }
@@ -218,7 +218,7 @@ function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Stead
   const before = simulator.snapshot();
   const pulses = simulator.pulses;
   const meter = meterFor(made, run, false);
-  if (periodic && made.setup.law.method === 'constant-on-time') simulator.run(before.time + 1e3 * period, meter, true);
+  if (periodic && !made.setup.law.clocked) simulator.run(before.time + 1e3 * period, meter, true);
   else simulator.run(before.time + (periodic ? period : REPEATS * period), meter);
   simulator.restore(before);
   simulator.pulses = pulses;

@@ -44,6 +44,9 @@ export function bandsOf({ load, outputVoltage }: Brief): Band[] {
   return bands;
 }
 
+/** Of a gated oscillator’s pulse and a hysteretic comparator’s width over the reference, where nothing is said. Common practice, no source. */
+const OSCILLATOR = 0.5;
+const HYSTERESIS = 0.02;
 /** Steps of a bent inductance that a swing is told by. */
 const STEPS = 48;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
@@ -85,7 +88,14 @@ export function ready(
   held = false,
 ): Ready {
   const model = topologyModel(given.topology);
-  if (given.conduction === 'critical') throw new SimulationError('Critical conduction cannot be simulated yet.');
+  if (given.conduction === 'critical' && given.phases > 1)
+    throw new SimulationError(
+      'Several phases in critical conduction cannot be simulated: nothing here keeps them apart.',
+    );
+  if (given.conduction === 'critical' && (given.critical?.valleyCurrent ?? 0) > 0)
+    throw new SimulationError(
+      `decisions.critical.valleyCurrent: ${given.critical!.valleyCurrent}, expected 0: a current that is let below zero cannot be simulated in critical conduction yet.`,
+    );
   const solved = solveCorner(model, brief, given, corner);
   const decisions = effective(given, solved.point?.temperatures ?? {});
   const operation = solved.state?.operation ?? model.operations(conditionsAt(brief, decisions, corner))[0]!;
@@ -124,6 +134,7 @@ export function ready(
       ...circuitOf(brief, decisions, corner.inputVoltage, operation.cells, { conductance, current: 0 }),
       curve: undefined,
       bend,
+      mismatch: decisions.phaseMismatch?.map(({ inductance = 1, resistance = 1 }) => ({ inductance, resistance })),
       followsLoad: slow && least > 0,
     }),
     // of a four-switch stage, the leg's that switches
@@ -136,7 +147,7 @@ export function ready(
     law,
     amplifier: needsAmplifier ? amplifierOf(compensator, period) : undefined,
     injection:
-      law.method === 'constant-on-time' && control.rippleInjection
+      (law.method === 'constant-on-time' || law.method === 'hysteretic') && control.rippleInjection
         ? {
             ...control.rippleInjection,
             top,
@@ -146,19 +157,22 @@ export function ready(
     tapRatio,
     deadTime: diode ? 0 : control.deadTime,
     diode,
-    emulates: !diode && rectifies(decisions),
+    emulates: !diode && (rectifies(decisions) || law.critical),
     segments,
     bands: bandsOf(brief),
   };
   const controlVoltage: Ready['controlVoltage'] = (at, { peak }) => {
-    if (law.method === 'voltage-mode') return at * law.rampAmplitude;
+    // in critical conduction the period is what comes out
+    const part = law.critical && solved.point ? 1 / (solved.point.switchingFrequency * period) : 1;
+    if (law.method === 'voltage-mode') return at * part * law.rampAmplitude;
     if (law.method === 'voltage-mode-feedforward') return at * law.rampGain * corner.inputVoltage;
-    return peak * law.currentSenseGain + law.slopeCompensation * at * period;
+    return peak * law.currentSenseGain + law.slopeCompensation * at * part * period;
   };
   return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
 }
 
-const needsCompensator = ({ method }: ControlLaw): boolean => method !== 'constant-on-time' && method !== 'digital';
+const needsCompensator = ({ method }: ControlLaw): boolean =>
+  method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
 
 /** Times the full load's peak at which a stand-in controller limits. Common practice, no source: 1.3 to 1.6. */
 const LIMIT = 1.5;
@@ -198,6 +212,11 @@ export function lawOf(
   duty: number | undefined,
 ): ControlLaw {
   const { control, switchingFrequency } = decisions;
+  const critical = duty === undefined && decisions.conduction === 'critical';
+  if (critical && !['voltage-mode', 'peak-current-mode'].includes(control.method))
+    throw new SimulationError(
+      `decisions.control.method: ${control.method}, expected voltage-mode or peak-current-mode in critical conduction.`,
+    );
   const free = { minimumOnTime: 0, minimumOffTime: 0, maximumDuty: 1 };
   if (duty === undefined && control.method === 'digital' && !control.digital)
     throw new SimulationError(
@@ -205,8 +224,13 @@ export function lawOf(
     );
   return {
     method: duty === undefined ? control.method : 'open-loop',
-    duty: duty ?? 0,
+    duty: duty ?? (control.method === 'gated-oscillator' ? (control.oscillatorDuty ?? OSCILLATOR) : 0),
+    clocked:
+      duty !== undefined || !(critical || control.method === 'constant-on-time' || control.method === 'hysteretic'),
+    critical,
+    hysteresis: control.hysteresis ?? HYSTERESIS * control.referenceVoltage,
     dutySlope: 0,
+    dutyOffsets: decisions.phaseMismatch?.map(({ duty: offset }) => offset ?? 0) ?? [],
     reference: control.referenceVoltage,
     rampAmplitude: control.rampAmplitude ?? 1,
     rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,

@@ -257,8 +257,8 @@ describe('transients', () => {
 });
 
 test('what cannot be simulated is said in words', () => {
-  const critical = designWith({ conduction: 'critical' });
-  expect(() => simulate(critical, { scenario: 'steady-state' })).toThrow(/Critical conduction/u);
+  const critical = designWith({ conduction: 'critical', phases: 2 });
+  expect(() => simulate(critical, { scenario: 'steady-state' })).toThrow(/critical conduction/u);
   expect(() => simulate(voltageMode, { scenario: 'open-loop' })).toThrow(/duty/u);
   expect(() => simulate(designWith(), { scenario: 'load-step' })).toThrow(/brief.loadStep/u);
   const assumed = simulate(designWith(), { scenario: 'load-step', assume: true, ...quiet });
@@ -273,6 +273,100 @@ test('what cannot be simulated is said in words', () => {
   expect(read.ok ? [] : read.faults.map(({ path }) => path)).toEqual(
     expect.arrayContaining(['decisions.control.digital.numerator', 'decisions.control.digital.denominator']),
   );
+});
+
+test('unlike phases share the current as their resistances do, and their ripple as their inductances', () => {
+  const design = designWith(
+    {
+      phases: 2,
+      inductor: { inductance: 4.7e-6, resistance: 0.01, saturationCurrent: 20 },
+      phaseMismatch: [{ resistance: 2, inductance: 1.5 }, {}],
+    },
+    { outputCurrent: { min: 4, max: 12 } },
+  );
+  const at = { inputVoltage: 24, outputCurrent: 12 };
+  const { measurements } = simulate(design, { scenario: 'open-loop', at, duty: 0.15, ...quiet });
+  const [first, second] = measurements.inductorCurrent;
+  const { controlSwitch, rectifier } = solve(design).decisions;
+  const on = 0.15 * controlSwitch.onResistance + 0.85 * (rectifier as { onResistance: number }).onResistance;
+  // equal average voltages across unlike resistances
+  expect(first!.average / second!.average).toBeCloseTo((0.01 + on) / (0.02 + on), 2);
+  expect(second!.peakToPeak / first!.peakToPeak).toBeCloseTo(1.5, 1);
+  const read = readDesign({ ...EXAMPLE, decisions: { phaseMismatch: [{ inductance: 0 }] } });
+  expect(read.ok ? [] : read.faults.map(({ path }) => path)).toEqual(['decisions.phaseMismatch.0.inductance']);
+});
+
+describe('controllers without a clock', () => {
+  const bank = { outputCapacitors: [{ capacitance: 1e-3, esr: 0.02 }] };
+  const at = { inputVoltage: 24, outputCurrent: 6 };
+
+  test('hysteretic: the band over the bank’s resistance is the current’s swing, and says the frequency', () => {
+    const control = { method: 'hysteretic', referenceVoltage: 0.8, hysteresis: 0.004, deadTime: 0, minimumOnTime: 0 };
+    const design = designWith({ ...bank, control: { ...control, minimumOffTime: 0 } });
+    const { measurements, steadyState } = simulate(design, { scenario: 'steady-state', at, ...quiet });
+    expect(steadyState?.periodic).toBe(true);
+    const swing = (0.004 * 3.3) / 0.8 / 0.02;
+    const [inductor] = measurements.inductorCurrent;
+    expect(inductor!.peakToPeak / swing).toBeCloseTo(1, 1);
+    const { inductance } = solve(design).decisions.inductor;
+    const ideal = (3.3 * (24 - 3.3)) / 24 / inductance / swing;
+    expect(measurements.frequency / ideal).toBeCloseTo(1, 1);
+    expect(measurements.outputVoltage.average).toBeCloseTo(3.3, 2);
+  });
+
+  test('a gated oscillator lets whole pulses of its own width through, and holds the output between', () => {
+    const design = designWith({
+      ...bank,
+      rectifier: { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01 },
+      control: { method: 'gated-oscillator', referenceVoltage: 0.8, oscillatorDuty: 0.3 },
+    });
+    const light = { inputVoltage: 24, outputCurrent: 1 };
+    const { measurements, cycles, duration } = simulate(design, { scenario: 'steady-state', at: light, ...quiet });
+    expect(measurements.outputVoltage.average).toBeGreaterThan(3.28);
+    expect(measurements.outputVoltage.average).toBeLessThan(3.4);
+    expect(cycles / duration).toBeLessThan(0.8 / (1 / 4e5));
+  });
+
+  test('critical conduction runs at the frequency that the periodic solution found, its current down to rest', () => {
+    const design = designWith({
+      ...bank,
+      conduction: 'critical',
+      rectifier: { kind: 'diode', forwardVoltage: 0.4, resistance: 0.01 },
+      inductor: { inductance: 4.7e-6, resistance: 0.01, saturationCurrent: 30 },
+      control: { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5 },
+      compensator: { amplifier: 'op-amp', type: 1, dividerTop: 10000, dividerBottom: 3200, feedbackCapacitor: 1e-7 },
+    });
+    const point = solve(design, { at }).operatingPoints[0]!;
+    const { measurements, steadyState } = simulate(design, { scenario: 'steady-state', at, ...quiet });
+    expect(steadyState?.periodic).toBe(true);
+    expect(measurements.frequency / point.switchingFrequency).toBeCloseTo(1, 4);
+    expect(measurements.inductorCurrent[0]!.max / point.inductorCurrent.peak).toBeCloseTo(1, 4);
+    expect(measurements.inductorCurrent[0]!.min).toBeCloseTo(0, 6);
+  });
+
+  test('a proportional controller is a resistor round its amplifier: the output sags with the load as its gain says', () => {
+    const compensator = {
+      amplifier: 'op-amp',
+      type: 2,
+      dividerTop: 10000,
+      dividerBottom: 3200,
+      feedbackResistor: 100e3,
+    };
+    const control = { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5, deadTime: 0 };
+    const volts = [2, 6].map(
+      (outputCurrent) =>
+        simulate(designWith({ ...bank, control, compensator }), {
+          scenario: 'steady-state',
+          at: { inputVoltage: 24, outputCurrent },
+          ...quiet,
+        }).measurements.outputVoltage.average,
+    );
+    // the control voltage that the duty's rise takes, over the gain of ten
+    const [light, full] = [2, 6].map(
+      (outputCurrent) => solve(designWith(bank), { at: { inputVoltage: 24, outputCurrent } }).operatingPoints[0]!.duty,
+    );
+    expect(volts[0]! - volts[1]!).toBeCloseTo(((full! - light!) * 1.5) / 10, 3);
+  });
 });
 
 describe('loads', () => {

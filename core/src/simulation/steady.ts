@@ -86,7 +86,7 @@ function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; leng
   const orbit: OrbitStep[] = [];
   simulator.orbit = orbit;
   const begin = simulator.time;
-  if (setup.law.method === 'constant-on-time') {
+  if (!setup.law.clocked) {
     simulator.run(begin + 100 * setup.period, undefined, true);
     if (simulator.time >= begin + 100 * setup.period)
       throw new SimulationError('No pulse comes within a hundred periods.');
@@ -119,7 +119,7 @@ function derivativeOf(simulator: Simulator, linearized: Linearized): Vector {
   const kept = [...own, ...range(places.size, places.size + memory.length)];
   const n = kept.length;
   const derivative = zeros(n * n);
-  const slopes = setup.law.method === 'constant-on-time' ? linearized.lastSlopes : undefined;
+  const slopes = !setup.law.clocked ? linearized.lastSlopes : undefined;
   kept.forEach((place, column) => {
     const change = zeros(linearized.count);
     change[place] = 1;
@@ -205,7 +205,7 @@ function settled(simulator: Simulator, start: Snapshot): Steady {
   for (let times = 0; times < MOST_SETTLES; times += 1) {
     for (let k = 0; k < SETTLE; k += 1) {
       const begin = simulator.time;
-      if (setup.law.method === 'constant-on-time') simulator.run(begin + 100 * setup.period, undefined, true);
+      if (!setup.law.clocked) simulator.run(begin + 100 * setup.period, undefined, true);
       else simulator.run(begin + setup.period);
       simulator.rebase(simulator.time - begin);
     }

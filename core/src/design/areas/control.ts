@@ -12,7 +12,15 @@ const coefficients = (description: string) =>
 export const controlShape = {
   control: object({
     method: choice(
-      ['voltage-mode', 'voltage-mode-feedforward', 'peak-current-mode', 'constant-on-time', 'digital'],
+      [
+        'voltage-mode',
+        'voltage-mode-feedforward',
+        'peak-current-mode',
+        'constant-on-time',
+        'digital',
+        'hysteretic',
+        'gated-oscillator',
+      ],
       'control method',
     ).optional(),
     referenceVoltage: positive('V').optional(),
@@ -30,6 +38,8 @@ export const controlShape = {
     driverPullDownResistance: nonNegative('Ω').optional(),
     quiescentCurrent: nonNegative('A, drawn from the input').optional(),
     onTime: positive('constant on-time, s; the brief’s output over input and frequency when absent').optional(),
+    hysteresis: positive('hysteretic: V between on and off at the divider’s tap').optional(),
+    oscillatorDuty: fraction('gated oscillator: part of the period of each pulse it lets through').optional(),
     rippleInjection: object({
       resistor: positive('from the switch node to a node x, Ω'),
       capacitor: positive('from x to the output, F'),

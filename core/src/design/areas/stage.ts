@@ -113,6 +113,18 @@ export const stageShape = {
       'two windings a core, half a period apart (when absent), or all on one; inverse on one core, the coefficient is the sum over the others',
     ).optional(),
   }).optional(),
+  phaseMismatch: z
+    .array(
+      object({
+        inductance: positive('times the inductance').optional(),
+        resistance: nonNegative('times the winding’s resistance').optional(),
+        duty: number('part of a period added to its pulse').optional(),
+      }),
+      { error: 'expected a list, one entry a phase' },
+    )
+    .max(8, { error: 'expected at most 8' })
+    .meta({ description: 'how each phase differs from what is said of all: simulated, not solved' })
+    .optional(),
   conduction: choice(
     ['fixed-frequency', 'critical'],
     'critical: each period ends as the current comes back, and the frequency follows line and load',

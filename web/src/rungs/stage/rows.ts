@@ -144,6 +144,8 @@ const METHODS = [
   ['voltage-mode-feedforward', 'voltage mode, feedforward'],
   ['peak-current-mode', 'peak current mode'],
   ['constant-on-time', 'constant on-time'],
+  ['hysteretic', 'hysteretic'],
+  ['gated-oscillator', 'gated oscillator'],
 ] as const;
 
 const LIGHT_LOAD = [
