@@ -53,6 +53,11 @@ const NONE = -1;
 /** Events without any time between them, beyond which the controller chatters. */
 const MOST_AT_ONCE = 200;
 const EDGE = 1e-11;
+/** Parts of a period: between events in haste; that diodes then rest, at first and at most. And how many in haste. */
+const HASTE = 1e-7;
+const CALM = 1e-3;
+const LONGEST_CALM = 0.05;
+const MOST_HASTY = 60;
 /** Periods of a pulse in critical conduction at most, where its comparator does not end it. */
 const LONGEST = 20;
 /** Modes kept: a ramp of the load passes through many conductances, each once. */
@@ -127,6 +132,11 @@ export class Simulator {
   private segmentVolts = 0;
   /** the part of its course over voltage that the load stands in */
   private band = 0;
+  /** when something last happened, how often in haste, and until when diodes at rest are left to rest */
+  private lastEvent = -Infinity;
+  private hasty = 0;
+  private calm = CALM;
+  private calmUntil = -Infinity;
   private readonly plants = new Map<number, { plant: Plant; number: number }>();
   private readonly modes = new Map<number | string, Mode>();
   /** the mode that it stands in; made anew after a change */
@@ -222,6 +232,9 @@ export class Simulator {
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
     this.band = from.band;
+    this.lastEvent = this.calmUntil = -Infinity;
+    this.hasty = 0;
+    this.calm = CALM;
     this.takeSlopes();
     this.takeLevels();
   }
@@ -230,6 +243,8 @@ export class Simulator {
   rebase(by: number): void {
     this.time -= by;
     this.lastEnd -= by;
+    this.lastEvent -= by;
+    this.calmUntil -= by;
     if (this.restUntil !== NONE) this.restUntil -= by;
     if (this.rampFrom !== NONE) this.rampFrom -= by;
     for (const phase of this.phases) {
@@ -460,6 +475,7 @@ export class Simulator {
       if (!drives(phase)) phase.path = this.pathOf(k);
     }
     this.present = undefined;
+    if (this.time < this.calmUntil) return;
     for (let round = 0; round <= 2 * this.phases.length; round += 1) {
       const mode = this.mode();
       let turned = false;
@@ -663,6 +679,7 @@ export class Simulator {
         if (this.orbit && after > 0) this.orbit.push({ kind: 'carry', mode, length: after, from });
         this.time = which < 0 ? next : from + after;
       }
+      if (which >= 0) this.hasten();
       if (this.time > from) atOnce = 0;
       else if ((atOnce += 1) > MOST_AT_ONCE)
         throw new SimulationError(`The controller chatters at ${this.time} s: switchings without time between them.`);
@@ -671,6 +688,23 @@ export class Simulator {
       else if (this.time < until) this.scheduled();
       else this.checkFinite();
     }
+  }
+
+  /**
+   * Diodes that turn on and off with hardly any time between carry no current worth the name: they rest for a while, the
+   * longer the oftener it happens, so that a run always ends.
+   */
+  private hasten(): void {
+    const { period } = this.setup;
+    if (this.time - this.lastEvent > HASTE * period) {
+      this.hasty = 0;
+      if (this.time > this.calmUntil + period) this.calm = CALM;
+    } else if ((this.hasty += 1) > MOST_HASTY) {
+      this.hasty = 0;
+      this.calmUntil = this.time + this.calm * period;
+      this.calm = Math.min(LONGEST_CALM, 2 * this.calm);
+    }
+    this.lastEvent = this.time;
   }
 
   private checkFinite(): void {
@@ -711,6 +745,7 @@ export class Simulator {
       if (segment && segment.at < next) next = segment.at;
     }
     if (this.restUntil !== NONE && this.restUntil < next) next = this.restUntil;
+    if (this.calmUntil > time && this.calmUntil < next) next = this.calmUntil;
     if (this.rampFrom !== NONE && this.rampFrom + law.softStart < next) next = this.rampFrom + law.softStart;
     const delay = law.digital?.sampleDelay ?? 0;
     if (delay > 0 && delay < 1) {
@@ -895,6 +930,7 @@ export class Simulator {
       } else {
         const code = mode.codes[k]!;
         if (code === CELL_CODES.idle) {
+          if (time < this.calmUntil) continue;
           this.add(WATCHED.forward, k, mode.watched(WATCHED.forward, k), this.volts);
           this.add(WATCHED.reverse, k, mode.watched(WATCHED.reverse, k), this.volts);
         } else if (code === CELL_CODES.deadReverse)
