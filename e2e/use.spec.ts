@@ -520,8 +520,14 @@ test('the Scope: scenarios in time, zoomed to single cycles, a capture beside th
   page,
   product,
 }) => {
-  await page.goto(`${product.sampleDesign}/scope`);
+  await page.goto(`${product.sampleDesign}/stage`);
+  await page.getByRole('button', { name: 'Probe here' }).click();
+  await page.getByRole('button', { name: 'at the switch node' }).click();
   const measured = page.locator('[data-testid=measured]');
+  await expect(measured).toContainText('shrinks to');
+  await expect(page.locator('[data-testid=readout]')).toContainText('switch node');
+  for (const lane of ['output', 'inductor']) await page.getByRole('button', { name: lane, exact: true }).click();
+  await page.getByLabel('Scenario').selectOption('load-step');
   await expect(measured).toContainText(/undershoot\s*8\d\.?\d*.mV/u);
   await expect(margin(page, 'Load-step undershoot')).toHaveAttribute('title', 'Look at the simulated step');
   await page.getByLabel('Inputs').selectOption('all');

@@ -47,6 +47,16 @@ try {
     await page.getByText('saved just now').waitFor();
     await page.waitForTimeout(700);
   }
+  await page.goto(`${product.address}${SAMPLE_DESIGN}/scope`);
+  await page.getByLabel('Inputs').selectOption('all');
+  await page.locator('[data-testid=measured] thead th').nth(3).waitFor();
+  await page.waitForTimeout(1500);
+  const traces = await page.locator('[data-testid=plot] canvas').first().boundingBox();
+  await page.mouse.move(traces.x + traces.width * 0.13, traces.y + 80);
+  await page.mouse.down();
+  await page.mouse.move(traces.x + traces.width * 0.2, traces.y + 80, { steps: 4 });
+  await page.mouse.up();
+  await shoot('scope');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/revisions`);
   await page.locator('.list-group-item').nth(1).click();
   await shoot('revisions');

@@ -10,6 +10,7 @@ import { OtherDecisions } from '../stage/OtherDecisions.tsx';
 import { Schematic } from '../stage/Schematic.tsx';
 import { SmallParts } from '../stage/SmallParts.tsx';
 import { Tape } from '../../decisions/Tape.tsx';
+import { ProbeMenu } from '../scope/ProbeMenu.tsx';
 import { WaveformStack } from './Waveforms.tsx';
 import css from './stage.module.css';
 import page from '../../app/page.module.css';
@@ -81,6 +82,7 @@ export default function StageRung() {
                 </option>
               ))}
             </Form.Select>
+            <ProbeMenu brief={brief} corner={corner} />
           </div>
           {waveforms ? (
             <ErrorBoundary of="The waveforms">
