@@ -2,19 +2,11 @@ import { Meter } from '../src/simulation/meter.ts';
 import { conductanceOf, ready } from '../src/simulation/setup.ts';
 import { steadyState } from '../src/simulation/steady.ts';
 import { completeDecisions } from '../src/stage/sizing/complete.ts';
-import { designWith } from '../src/testing/designs.ts';
+import { designWith, TYPE_3 } from '../src/testing/designs.ts';
 
 declare const performance: { now(): number };
 
-const parts = {
-  dividerTop: 10000,
-  dividerBottom: 3200,
-  feedbackResistor: 8200,
-  feedbackCapacitor: 4.7e-9,
-  shuntCapacitor: 82e-12,
-  inputResistor: 220,
-  inputCapacitor: 1.5e-9,
-};
+const parts = TYPE_3;
 
 /** The simulator on the circuit of `bench_ode.py`, from the steady state with its bank disturbed: pace, and the state after some cycles. */
 export function benchOwn(
@@ -24,7 +16,7 @@ export function benchOwn(
   const design = designWith({
     outputCapacitors: [{ capacitance: 47e-6, esr: 0.008, count: 2 }],
     control: { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5, deadTime: 0 },
-    compensator: { amplifier: 'op-amp', type: 3, ...parts },
+    compensator: { amplifier: 'op-amp', ...parts },
   });
   const { decisions } = completeDecisions(design);
   const corner = { inputVoltage: 24, outputCurrent: 6 };

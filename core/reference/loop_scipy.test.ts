@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { loop } from '../src/loop/loop.ts';
 import { solve } from '../src/solve.ts';
-import { designWith } from '../src/testing/designs.ts';
+import { designWith, TYPE_3 } from '../src/testing/designs.ts';
 
 // The reference is scipy.signal on equations written down anew: core/reference/loop_scipy.py. docs/sources.md, N-3.
 const PYTHON = '/usr/bin/python3';
@@ -13,14 +13,7 @@ const script = path.resolve(import.meta.dirname, 'loop_scipy.py');
 
 const type3 = {
   amplifier: 'op-amp',
-  type: 3,
-  dividerTop: 10000,
-  dividerBottom: 3200,
-  feedbackResistor: 8200,
-  feedbackCapacitor: 4.7e-9,
-  shuntCapacitor: 82e-12,
-  inputResistor: 220,
-  inputCapacitor: 1.5e-9,
+  ...TYPE_3,
 };
 const type2 = {
   amplifier: 'ota',

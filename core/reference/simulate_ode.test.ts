@@ -7,7 +7,7 @@ import { Simulator } from '../src/simulation/engine.ts';
 import { Meter } from '../src/simulation/meter.ts';
 import { ready, conductanceOf } from '../src/simulation/setup.ts';
 import { ramp } from '../src/simulation/run.ts';
-import { designWith } from '../src/testing/designs.ts';
+import { designWith, TYPE_3 } from '../src/testing/designs.ts';
 
 // The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.
 // docs/sources.md, N-3.
@@ -16,14 +16,7 @@ const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.int
 const script = path.resolve(import.meta.dirname, 'simulate_ode.py');
 
 const parts = {
-  type: 3,
-  dividerTop: 10000,
-  dividerBottom: 3200,
-  feedbackResistor: 8200,
-  feedbackCapacitor: 4.7e-9,
-  shuntCapacitor: 82e-12,
-  inputResistor: 220,
-  inputCapacitor: 1.5e-9,
+  ...TYPE_3,
 };
 const opAmp = { amplifier: 'op-amp', ...parts, outputMinimum: 0, outputMaximum: 1.4 };
 const ota = {

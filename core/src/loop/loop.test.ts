@@ -7,19 +7,12 @@ import { conductanceOf, ready } from '../simulation/setup.ts';
 import { periodicState } from '../simulation/steady.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { designWith } from '../testing/designs.ts';
+import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { loop } from './loop.ts';
 
 const type3 = {
   amplifier: 'op-amp',
-  type: 3,
-  dividerTop: 10000,
-  dividerBottom: 3200,
-  feedbackResistor: 8200,
-  feedbackCapacitor: 4.7e-9,
-  shuntCapacitor: 82e-12,
-  inputResistor: 220,
-  inputCapacitor: 1.5e-9,
+  ...TYPE_3,
 };
 const type2 = {
   amplifier: 'ota',

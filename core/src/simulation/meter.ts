@@ -133,8 +133,9 @@ export interface Waveforms {
 
 /** Part of the places' distance within which two are one. */
 const SAME = 1e-9;
-/** Places of the waveforms in a clock period, between switchings. */
+/** Places of the waveforms in a clock period, between switchings, and clock periods up to which there are so many. */
 const PLACES_A_PERIOD = 48;
+const FINELY = 4000;
 
 /** Everything that a run is measured by. */
 export class Meter implements Recorder {
@@ -153,15 +154,18 @@ export class Meter implements Recorder {
     phases: number,
     options: {
       waveforms: boolean;
-      /** s, one clock period */
+      /** s, one clock period, and the whole run where it is known */
       period?: number;
+      duration?: number | undefined;
       controls: boolean;
       band?: { target: number; within: number } | undefined;
     },
   ) {
     this.currents = Array.from({ length: phases }, () => new Gauge());
     this.controls = options.controls;
-    this.finest = (options.period ?? Infinity) / PLACES_A_PERIOD;
+    const { period = Infinity, duration = 0 } = options;
+    // a long run is told by fewer, so that its traces stay within bounds: never fewer than its switchings and nodes
+    this.finest = (period / PLACES_A_PERIOD) * Math.max(1, duration / period / FINELY);
     this.band = options.band;
     const lists = (): number[][] => Array.from({ length: phases }, () => []);
     if (options.waveforms)

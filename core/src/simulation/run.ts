@@ -134,6 +134,7 @@ export function meterFor(made: Ready, { design, options }: Run, waveforms = opti
   return new Meter(made.setup.phases, {
     waveforms,
     period: made.setup.period,
+    duration: options.duration,
     controls: made.setup.amplifier !== undefined,
     band: {
       target: brief.outputVoltage,

@@ -210,3 +210,15 @@ export const anyStage: fc.Arbitrary<Design> = fc
       },
     );
   });
+
+/** A type 3 network by its parts, for 3.3 V from a reference of 0.8 V. */
+export const TYPE_3 = {
+  type: 3,
+  dividerTop: 10000,
+  dividerBottom: 3200,
+  feedbackResistor: 8200,
+  feedbackCapacitor: 4.7e-9,
+  shuntCapacitor: 82e-12,
+  inputResistor: 220,
+  inputCapacitor: 1.5e-9,
+} as const;
