@@ -565,6 +565,29 @@ test('the Scope: scenarios in time, zoomed to single cycles, a capture beside th
   await expect(page.getByText('A duty lies between 0 and 100 %.')).toBeVisible();
 });
 
+test('the Loop: margins at every corner follow the network’s parts; what was taken is kept or changed', async ({
+  page,
+  product,
+}) => {
+  await page.goto(`${product.sampleDesign}/loop`);
+  const corners = page.locator('[data-testid=loop-corners] tbody tr');
+  await expect(corners).toHaveCount(6);
+  await expect(corners.last()).toContainText(/39\.9.kHz/u);
+  await expect(margin(page, 'Phase margin')).toHaveAttribute('title', 'Look at the loop', { timeout: 20_000 });
+  await page.getByRole('button', { name: 'Keep this network' }).click();
+  await expect(page.getByText('The design has no compensator')).toBeHidden();
+  const resistor = page.getByRole('textbox', { name: 'feedback resistor' });
+  await resistor.fill('3k');
+  await resistor.press('Enter');
+  // twice the gain, nearly twice the crossover
+  await expect(corners.last()).toContainText(/[67]\d(\.\d)?.kHz/u);
+  await saved(page);
+  await page.getByLabel('Shown over frequency').selectOption('compensator');
+  await expect(page.locator('[data-testid=readout]').first()).toContainText('gain, dB');
+  for (let back = 0; back < 2; back += 1) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Keep this network' })).toBeVisible();
+});
+
 test('the shelf: searched by value, edited with its faults at the field, imported with a preview', async ({
   page,
   product,
@@ -663,8 +686,12 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
     await page.goto(`${product.sampleDesign}/scope`);
     await expect(page.locator('[data-testid=measured]')).toContainText('undershoot', { timeout: 20_000 });
   },
-  'later rung': async (page, product) => {
+  loop: async (page, product) => {
     await page.goto(`${product.sampleDesign}/loop`);
+    await expect(page.locator('[data-testid=loop-corners] tbody tr')).toHaveCount(6, { timeout: 20_000 });
+  },
+  'later rung': async (page, product) => {
+    await page.goto(`${product.sampleDesign}/spread`);
     await expect(page.getByText('not built yet. It will hold')).toBeVisible();
   },
   nowhere: async (page, product) => {

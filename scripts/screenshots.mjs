@@ -47,6 +47,10 @@ try {
     await page.getByText('saved just now').waitFor();
     await page.waitForTimeout(700);
   }
+  await page.goto(`${product.address}${SAMPLE_DESIGN}/loop`);
+  await page.locator('[data-testid=loop-corners] tbody tr').nth(5).waitFor();
+  await page.waitForTimeout(4000);
+  await shoot('loop');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/scope`);
   await page.getByLabel('Inputs').selectOption('all');
   await page.locator('[data-testid=measured] thead th').nth(3).waitFor();

@@ -8,6 +8,7 @@ import { periodicState } from '../simulation/steady.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
+import { loopCorners, loopTargets } from './corners.ts';
 import { loop } from './loop.ts';
 
 const type3 = {
@@ -156,4 +157,33 @@ describe('loops', () => {
     expect(() => loop(design, { at: { inputVoltage: 3 } })).toThrow(/does not reach/u);
     expect(() => loop(design, { frequencies: [0] })).toThrow(/above 0/u);
   });
+});
+
+test('every corner’s loop, its targets at the worst, and what keeps a corner from having one', () => {
+  const design = designWith({ ...bank, control: voltage, compensator: type3 });
+  const going = loopCorners(design);
+  const parts: number[] = [];
+  let step = going.next();
+  while (!step.done) {
+    parts.push(step.value.part);
+    step = going.next();
+  }
+  const { corners, network, troubles } = step.value;
+  expect(parts[parts.length - 1]).toBe(1);
+  expect([corners.length, troubles.length]).toEqual([6, 0]);
+  expect(network).toMatchObject({ feedbackResistor: 8200 });
+  const targets = loopTargets(design, { corners });
+  const worst = Math.min(...corners.map(({ phaseMargin }) => phaseMargin ?? Infinity));
+  expect(targets.find(({ id }) => id === 'phaseMargin')).toMatchObject({ predicted: worst, required: 45 });
+  // voltage mode crosses over where the input is highest
+  expect(targets.find(({ id }) => id === 'crossover')!.at.inputVoltage).toBe(32);
+  const low = designWith(
+    { ...bank, control: voltage, compensator: type3 },
+    { inputVoltage: { min: 3, nominal: 24, max: 32 } },
+  );
+  const found = loopCorners(low);
+  let last = found.next();
+  while (!last.done) last = found.next();
+  expect(last.value.troubles[0]!.message).toMatch(/does not reach/u);
+  expect(last.value.corners).toHaveLength(4);
 });

@@ -17,6 +17,8 @@ function fill({ used }: Target): number {
   return Math.min(1.2, used);
 }
 
+const OF_THE_LOOP: ReadonlySet<string> = new Set(['phaseMargin', 'gainMargin', 'crossover']);
+
 /** A target as the rail shows it: of a load step, what the simulation found, with the estimate that sizing used. */
 interface Shown extends Target<QuantityId> {
   simulated?: { estimate: number | undefined; stale: boolean };
@@ -70,8 +72,18 @@ export function MarginRail() {
               <Quiet
                 className={`font-monospace ${css['value']}`}
                 data-testid="value"
-                title={target.simulated ? 'Look at the simulated step' : 'Why?'}
+                title={
+                  OF_THE_LOOP.has(target.id)
+                    ? 'Look at the loop'
+                    : target.simulated
+                      ? 'Look at the simulated step'
+                      : 'Why?'
+                }
                 onClick={() => {
+                  if (OF_THE_LOOP.has(target.id)) {
+                    void navigate('loop');
+                    return;
+                  }
                   if (target.simulated) {
                     setScope({ scenario: 'load-step', inputs: 'all', release: true });
                     void navigate('scope');
@@ -125,10 +137,10 @@ export function MarginRail() {
 }
 
 /** That a figure was simulated, and what sizing had estimated; the estimate’s Why? is a press away. */
-function Simulated({ unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {
+function Simulated({ id, unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {
   return (
     <>
-      {of.stale ? ' · being simulated anew' : ' · simulated'}
+      {of.stale ? ' · being found anew' : OF_THE_LOOP.has(id) ? '' : ' · simulated'}
       {of.estimate === undefined ? null : (
         <>
           ,{' '}

@@ -1,6 +1,7 @@
 import { briefRung } from './brief/rung.ts';
 import { heatRung } from './heat/rung.ts';
-import { laterRungs, loopRung } from './later/later.tsx';
+import { laterRungs } from './later/later.tsx';
+import { loopRung } from './loop/rung.ts';
 import { scopeRung } from './scope/rung.ts';
 import { partsRung } from './parts/rung.ts';
 import type { Rung } from './rung.ts';

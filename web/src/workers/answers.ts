@@ -2,6 +2,7 @@ import { designAnswers } from '../design/answers.ts';
 import { marginLongAnswers } from '../margins/answers.ts';
 import { heatAnswers, heatLongAnswers } from '../rungs/heat/answers.ts';
 import { partsAnswers, partsLongAnswers } from '../rungs/parts/answers.ts';
+import { loopLongAnswers } from '../rungs/loop/answers.ts';
 import { scopeAnswers, scopeLongAnswers } from '../rungs/scope/answers.ts';
 import { stageAnswers, stageLongAnswers } from '../rungs/stage/answers.ts';
 import { topologyAnswers } from '../rungs/topology/answers.ts';
@@ -20,6 +21,7 @@ export const longAnswers = {
   ...heatLongAnswers,
   ...partsLongAnswers,
   ...scopeLongAnswers,
+  ...loopLongAnswers,
   ...marginLongAnswers,
 };
 export type LongAnswers = typeof longAnswers;

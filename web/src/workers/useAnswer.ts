@@ -60,8 +60,10 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAs
     const timer = setTimeout(() => {
       let wanted = true;
       setRun((before) => ({ ...before, part: 0, state: 'working' }));
+      // what was told on the way may arrive after the whole
+      let over = false;
       const tell = ({ part, soFar }: { part: number; soFar: LongAnswer<K> }): void => {
-        if (wanted) setRun({ answer: soFar, part, state: 'working' });
+        if (wanted && !over) setRun({ answer: soFar, part, state: 'working' });
       };
       const asked = askLong(name, document, tell, ask);
       end = () => {
@@ -71,9 +73,11 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAs
       setHalt(() => end);
       asked.answer.then(
         (answer) => {
+          over = true;
           if (wanted) setRun({ answer, part: 1, state: 'whole' });
         },
         () => {
+          over = true;
           if (wanted) setRun({ answer: undefined, part: 0, state: 'failed' });
         },
       );

@@ -22,8 +22,6 @@ function later(id: string, name: string, promise: string): Rung {
   };
 }
 
-export const loopRung = later('loop', 'Loop', 'plant, compensator, margins at every corner, and the impedances');
-
 export const laterRungs: readonly Rung[] = [
   later('spread', 'Spread', 'tolerances: corners, Monte Carlo, and which part matters'),
   later('layout', 'Layout', 'the current loops, copper and clearances, and a placement checklist'),
