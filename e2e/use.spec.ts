@@ -582,6 +582,9 @@ test('the Loop: margins at every corner follow the network’s parts; what was t
   // twice the gain, nearly twice the crossover
   await expect(corners.last()).toContainText(/[67]\d(\.\d)?.kHz/u);
   await saved(page);
+  await page.getByRole('button', { name: 'Place zeros and poles' }).click();
+  await expect(page.getByText('where the gain is highest')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await page.getByLabel('Shown over frequency').selectOption('compensator');
   await expect(page.locator('[data-testid=readout]').first()).toContainText('gain, dB');
   for (let back = 0; back < 2; back += 1) await page.getByRole('button', { name: 'Undo' }).click();

@@ -115,6 +115,7 @@ export {
 export { steppedPoints, stepTargets, type SteppedPoint } from './simulation/stepTargets.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
+export { placeNetwork, type Placed, type Wanted } from './loop/placement.ts';
 export { loopCorners, loopTargets, type LoopCorner, type LoopCorners } from './loop/corners.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';

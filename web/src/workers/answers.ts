@@ -2,14 +2,21 @@ import { designAnswers } from '../design/answers.ts';
 import { marginLongAnswers } from '../margins/answers.ts';
 import { heatAnswers, heatLongAnswers } from '../rungs/heat/answers.ts';
 import { partsAnswers, partsLongAnswers } from '../rungs/parts/answers.ts';
-import { loopLongAnswers } from '../rungs/loop/answers.ts';
+import { loopAnswers, loopLongAnswers } from '../rungs/loop/answers.ts';
 import { scopeAnswers, scopeLongAnswers } from '../rungs/scope/answers.ts';
 import { stageAnswers, stageLongAnswers } from '../rungs/stage/answers.ts';
 import { topologyAnswers } from '../rungs/topology/answers.ts';
 import { whyAnswers } from '../why/answers.ts';
 
 /** What the worker answers: each rung brings its own. Plain functions, so that a test calls them without a worker. */
-export const answers = { ...designAnswers, ...whyAnswers, ...topologyAnswers, ...stageAnswers, ...scopeAnswers };
+export const answers = {
+  ...designAnswers,
+  ...whyAnswers,
+  ...topologyAnswers,
+  ...stageAnswers,
+  ...scopeAnswers,
+  ...loopAnswers,
+};
 export type Answers = typeof answers;
 
 /** Those that are asked with the shelf’s parts, which the worker reads by itself. */

@@ -18,7 +18,9 @@ import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
 import { PathField } from '../../fields/PathField.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
-import { edit, useDocument } from '../../stores/designStore.ts';
+import { QuantityField } from '../../fields/QuantityField.tsx';
+import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
+import { backgroundSolver } from '../../workers/solver.ts';
 import { useLongAnswer } from '../../workers/useAnswer.ts';
 import css from './loop.module.css';
 import page from '../../app/page.module.css';
@@ -62,6 +64,7 @@ export default function LoopRung() {
           ) : null}
           <ErrorBoundary of="The network">
             <Network answer={answer} />
+            {answer.network ? <Placing design={design} /> : null}
           </ErrorBoundary>
         </>
       ) : run.state === 'working' ? (
@@ -254,6 +257,61 @@ const PARTS: readonly (readonly [key: keyof CompensatorParts, label: string, uni
   ['transconductance', 'transconductance', 'A/V'],
   ['gainBandwidth', 'gain–bandwidth', 'Hz'],
 ];
+
+/** Zeros and poles by the k-factor, where the gain is highest, in parts that are made. */
+function Placing({ design }: { design: Design }) {
+  const [wanted, setWanted] = useState<{ crossover: number | undefined; phaseMargin: number }>({
+    crossover: undefined,
+    phaseMargin: 60,
+  });
+  const [words, setWords] = useState<string>();
+  const frequency = useSolved((state) => state.decisions?.switchingFrequency) ?? 4e5;
+  const crossover = wanted.crossover ?? Number((frequency / 10).toPrecision(2));
+  const place = async (): Promise<void> => {
+    const { placed, trouble } = await backgroundSolver.ask((solver) =>
+      solver.place(design, { crossover, phaseMargin: wanted.phaseMargin }),
+    );
+    if (placed) edit((document) => hold(document, 'compensator', placed.compensator));
+    setWords(
+      placed
+        ? `Placed at ${cornerWords(placed.at)}, where the gain is highest: ${placed.boost.toFixed(0)}° are added, zeros and poles stand ${placed.k.toFixed(1)} apart.`
+        : trouble,
+    );
+  };
+  return (
+    <>
+      <div className={css['placing']}>
+        <QuantityField
+          small
+          label="cross over at"
+          unit="Hz"
+          value={crossover}
+          onChange={(value) => setWanted({ ...wanted, crossover: value })}
+        />
+        <QuantityField
+          small
+          label="with a margin of, degrees"
+          unit=""
+          value={wanted.phaseMargin}
+          check={(value) => (value > 0 && value < 90 ? undefined : 'A margin lies between 0 and 90 degrees.')}
+          onChange={(value) => setWanted({ ...wanted, phaseMargin: value ?? 60 })}
+        />
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          onClick={() => {
+            place().catch((error: unknown) => setWords(`The network was not placed: ${String(error)}.`));
+          }}
+        >
+          Place zeros and poles
+        </Button>
+      </div>
+      <p role="status" className="text-body-secondary">
+        {words}
+      </p>
+    </>
+  );
+}
 
 /** The amplifier's network by its parts: typed, they are held; what was taken can be held as it is. */
 function Network({ answer: { network } }: { answer: LoopCorners }) {
