@@ -135,6 +135,12 @@ export function* lineStep(run: Run): Simulating {
   const there = moved(corner.inputVoltage, step.to, 0);
   const back = options.release ? moved(step.to, corner.inputVoltage, duration) : [];
   const made = ready(design, decisions, corner, [first, ...there, ...back]);
+  if (made.solved.state?.operation.region)
+    run.assumed.push({
+      id: 'region-kept',
+      message:
+        'The legs of the four-switch stage keep the roles that they have at the first input: where the other input needs other roles, a real controller would change them, and this output says less.',
+    });
   return yield* transient(run, made, duration, options.release ? duration : 0);
 }
 
