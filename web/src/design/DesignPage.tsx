@@ -140,7 +140,7 @@ export function DesignPage() {
         )}
       </main>
       <ErrorBoundary of="The margins">
-        <MarginRail />
+        <MarginRail key={designId} />
       </ErrorBoundary>
       {asking ? (
         <ErrorBoundary of="The sheet">
