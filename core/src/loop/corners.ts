@@ -4,7 +4,7 @@ import { magnitude } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { compensatorOf } from '../simulation/conservative.ts';
 import { SimulationError } from '../simulation/law.ts';
-import { lawOf } from '../simulation/setup.ts';
+import { hasAmplifier, lawOf } from '../simulation/setup.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { StepQuantity } from '../step/quantities.ts';
 import { topologyModel } from '../topology/index.ts';
@@ -43,10 +43,7 @@ export function* loopCorners(design: Design): Generator<{ part: number; soFar: L
   const found: LoopCorners = { corners: [], compensator: undefined, network: undefined, assumed: [], troubles: [] };
   const list = cornersOf(design);
   const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
-  const { method } = decisions.control;
-  const compensated =
-    method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
-  if (compensated)
+  if (hasAmplifier(decisions.control))
     found.network = compensatorOf(
       topologyModel(decisions.topology),
       design.brief,

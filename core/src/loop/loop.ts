@@ -3,7 +3,7 @@ import type { Design } from '../design/schema.ts';
 import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
 import { compensatorOf } from '../simulation/conservative.ts';
 import { SimulationError, type Segment } from '../simulation/law.ts';
-import { conductanceOf, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
+import { conductanceOf, cornerAsked, drawnBy, hasAmplifier, lawOf, ready, type Ready } from '../simulation/setup.ts';
 import { periodicState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
@@ -126,9 +126,7 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     return steady && injected(steady);
   };
   const base = { ready: closedReady, exact, closed, assumed: closedReady.assumed };
-  const compensated =
-    method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
-  if (!compensated) {
+  if (!hasAmplifier(decisions.control)) {
     const steady = closed();
     if (!steady)
       throw new SimulationError(
@@ -233,14 +231,8 @@ export function curveOf(
  * @throws SimulationError in words
  */
 export function loop(design: Design, options: LoopOptions = {}): LoopResult {
-  const { brief } = design;
   const { decisions } = completeDecisions(design);
-  const corner: Corner = {
-    inputVoltage: options.at?.inputVoltage ?? brief.inputVoltage.nominal,
-    outputCurrent: options.at?.outputCurrent ?? brief.outputCurrent.max,
-  };
-  if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
-  if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
+  const corner = cornerAsked(design.brief, options.at);
   const asked = options.frequencies;
   if (asked?.some((frequency) => !(frequency > 0)))
     throw new SimulationError('frequencies: expected frequencies above 0.');

@@ -52,6 +52,8 @@ interface PlantValues {
   /** F and Ω, of the whole output bank */
   capacitance: number;
   esr: number;
+  /** Ω of the bank at a frequency in rad/s: unlike capacitors share it */
+  bank: (speed: number) => Complex;
   /** Ω in series with the inductance, as the output sees it */
   series: number;
   /** Ω, of the lightest load; Infinity where it draws a current whatever the voltage */
@@ -77,16 +79,33 @@ function plantOf(model: TopologyModel, brief: Brief, decisions: CompleteDecision
   const conductance = outputCapacitors.reduce((sum, bank) => sum + (bank.esr > 0 ? bank.count / bank.esr : 0), 0);
   const released = (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0;
   const on = Math.min(controlSwitch.onResistance, released);
+  // windings that all carry the same see their mutual inductance as their own
+  const { coupling } = decisions;
+  const mutual = coupling ? (coupling.polarity === 'inverse' ? -coupling.coefficient : coupling.coefficient) : 0;
+  const seen = inductor.inductance * (1 + mutual);
   return {
-    inductance: inductor.inductance / phases / reaches ** 2,
+    inductance: seen / phases / reaches ** 2,
+    bank: (speed) => bankAt(outputCapacitors, speed),
     capacitance,
     esr: conductance > 0 ? 1 / conductance : 0,
     series: (inductor.resistance + on) / phases / reaches ** 2,
     lightest: brief.load === 'resistive' && brief.outputCurrent.min > 0 ? output / brief.outputCurrent.min : Infinity,
     dutyGain: boosts ? (model.pulsating.input ? (min + output) ** 2 / min : output ** 2 / min) : max,
     reaches,
-    zero: boosts ? (reaches ** 2 * heaviest) / (2 * Math.PI * (inductor.inductance / phases)) : Infinity,
+    zero: boosts ? (reaches ** 2 * heaviest) / (2 * Math.PI * (seen / phases)) : Infinity,
   };
+}
+
+/** Ω of capacitors side by side, each with its resistance and series inductance. */
+function bankAt(banks: CompleteDecisions['outputCapacitors'], speed: number): Complex {
+  const admittance = banks.reduce<Complex>(
+    (sum, { capacitance, esr, esl = 0, count }) => {
+      const one: Complex = [esr, speed * esl - 1 / (speed * capacitance)];
+      return plus(sum, over([count, 0], one));
+    },
+    [0, 0],
+  );
+  return over([1, 0], admittance);
 }
 
 /**
@@ -107,8 +126,8 @@ function forVoltage(
   const crossover = Math.min(switchingFrequency * OF_FREQUENCY_TYPE_3, zero * OF_RIGHT_HALF_PLANE);
   if (crossover > ABOVE_RESONANCE * resonance) {
     const speed = 2 * Math.PI * crossover;
-    const bank: Complex = [esr, -1 / (speed * capacitance)];
-    const whole: Complex = [esr + series, speed * inductance - 1 / (speed * capacitance)];
+    const bank = plant.bank(speed);
+    const whole = plus(bank, [series, speed * inductance]);
     const gain = (dutyGain / ramp) * magnitude(over(bank, whole));
     const half = switchingFrequency / 2;
     const esrZero = esr > 0 ? 1 / (2 * Math.PI * esr * capacitance) : Infinity;
@@ -160,11 +179,11 @@ function forCurrent(
   law: ControlLaw,
   divider: { dividerTop: number },
 ): { compensator: CompensatorParts; assumed: string[] } {
-  const { capacitance, esr, reaches, zero } = plant;
+  const { reaches, zero } = plant;
   const { switchingFrequency, phases } = decisions;
   const crossover = Math.min(switchingFrequency * OF_FREQUENCY, zero * OF_RIGHT_HALF_PLANE);
   const speed = 2 * Math.PI * crossover;
-  const gain = ((reaches * phases) / law.currentSenseGain) * Math.hypot(esr, 1 / (speed * capacitance));
+  const gain = ((reaches * phases) / law.currentSenseGain) * magnitude(plant.bank(speed));
   const feedbackResistor = divider.dividerTop / gain;
   return {
     compensator: {

@@ -1050,15 +1050,15 @@ export class Simulator {
     const ramp = kind === WATCHED.compare ? c1 + 2 * c2 * after : 0;
     const rate = along(quantity.slope, this.state) + ramp;
     const { law, period } = this.setup;
-    const age = this.time - this.phases[phase]!.since;
     const byInput = kind === WATCHED.compare && law.method === 'voltage-mode-feedforward';
     return {
       kind: 'watch',
       row: quantity.row,
       rate: rate > 0 ? rate : slope,
-      timer: this.timers.since(phase),
+      // only a ramp has begun with a phase's pulse
+      timer: ramp === 0 ? 0 : this.timers.since(phase),
       rampRate: ramp,
-      source: byInput ? (law.rampGain / period) * age : 0,
+      source: byInput ? (law.rampGain / period) * (this.time - this.phases[phase]!.since) : 0,
     };
   }
 }

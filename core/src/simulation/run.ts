@@ -315,7 +315,8 @@ export function ramp(run: Run, from: number, to: number, slewRate: number | unde
   // a conductance that rises: in short pieces of a constant one, with what it is apart from that drawn by the voltage there
   const step = length / RAMP_PIECES;
   const segments = Array.from({ length: RAMP_PIECES }, (_, k): Segment => {
-    const middle = from + slope * step * (k + 0.5);
+    // rounded, so that the way back meets the same circuits
+    const middle = Number((from + slope * step * (k + 0.5)).toPrecision(12));
     return {
       ...standing(run, { ...corner, outputCurrent: middle }),
       at: at + k * step,

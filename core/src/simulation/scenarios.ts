@@ -72,7 +72,7 @@ export function withBank(run: Run): Run {
 }
 
 /** Steps there and back at one rate; rates tried, in parts of the switching frequency, where none is given. */
-const TRAIN = { cycles: 6, rates: 14, lowest: 1 / 1000, highest: 1 / 12 };
+const TRAIN = { cycles: 4, rates: 12, lowest: 1 / 400, highest: 1 / 12 };
 
 export function* stepTrain(run: Run): Simulating {
   const { design, decisions, corner, options } = run;

@@ -113,14 +113,14 @@ export function ready(
   const slow = answersSlowly(outputBranches, least, period);
   const law = lawOf(brief, decisions, corner, duty);
   const { compensator, assumed } = compensatorOf(model, brief, decisions, law);
-  const standIn = duty === undefined && !held && needsCompensator(law) && assumed.length > 0;
+  const standIn = duty === undefined && !held && hasAmplifier(law) && assumed.length > 0;
   if (standIn)
     assumed.push(
       ...completed(law, decisions, brief, (inputVoltage) =>
         solveCorner(model, brief, given, { inputVoltage, outputCurrent: brief.outputCurrent.max }),
       ),
     );
-  const needsAmplifier = duty === undefined && !held && needsCompensator(law);
+  const needsAmplifier = duty === undefined && !held && hasAmplifier(law);
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
   const tapRatio =
@@ -171,8 +171,23 @@ export function ready(
   return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
 }
 
-const needsCompensator = ({ method }: ControlLaw): boolean =>
+/** Whether a controller of this method has an error amplifier with a network. */
+export const hasAmplifier = ({ method }: { method: string }): boolean =>
   method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
+
+/**
+ * The corner that is asked about, nominal input and full load where nothing is said.
+ * @throws SimulationError where it cannot be
+ */
+export function cornerAsked({ inputVoltage, outputCurrent }: Brief, at: Partial<Corner> | undefined): Corner {
+  const corner = {
+    inputVoltage: at?.inputVoltage ?? inputVoltage.nominal,
+    outputCurrent: at?.outputCurrent ?? outputCurrent.max,
+  };
+  if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
+  if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
+  return corner;
+}
 
 /** Times the full load's peak at which a stand-in controller limits. Common practice, no source: 1.3 to 1.6. */
 const LIMIT = 1.5;

@@ -1,7 +1,7 @@
-import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { SimulationError } from './law.ts';
+import { cornerAsked } from './setup.ts';
 import { repeating, type Run, type SimulateOptions, type Simulating, type Simulation } from './run.ts';
 import { broken, lineStep, loadStep, rawStage, shortCircuit, startUp, stepTrain, withBank } from './scenarios.ts';
 
@@ -19,14 +19,8 @@ export function simulate(design: Design, options: SimulateOptions): Simulation {
 
 /** The same, slice by slice: it may be left at any, with what it has. */
 export function* simulating(design: Design, options: SimulateOptions): Simulating {
-  const { brief } = design;
   const { decisions } = completeDecisions(design);
-  const corner: Corner = {
-    inputVoltage: options.at?.inputVoltage ?? brief.inputVoltage.nominal,
-    outputCurrent: options.at?.outputCurrent ?? brief.outputCurrent.max,
-  };
-  if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
-  if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
+  const corner = cornerAsked(design.brief, options.at);
   const { duration, rate } = options;
   if (duration !== undefined && !(duration > 0)) throw new SimulationError('duration: expected a time above 0.');
   if (rate !== undefined && !(rate > 0)) throw new SimulationError('rate: expected a frequency above 0.');
