@@ -23,6 +23,12 @@ export interface ScopeSettings {
   channel: number;
 }
 
+/** A capture as it is shown: one of its channels, moved along. */
+export interface Shifted extends Capture {
+  channel: number;
+  shift: number;
+}
+
 export const useScope = create<ScopeSettings>()(() => ({
   scenario: 'load-step',
   inputs: 'nominal',

@@ -235,17 +235,31 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
         quantity('control.minimumOffTime', 'Minimum off-time', 's', { least: ZERO }),
         quantity('control.maximumDuty', 'Duty limit', '%', { most: 1 }),
         ...(method === 'voltage-mode'
-          ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V', { without: 'none' })]
+          ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V', { without: '1 V taken' })]
           : []),
         ...(method === 'voltage-mode-feedforward'
-          ? [quantity('control.rampGain', 'Ramp over input', '', { without: 'none' })]
+          ? [quantity('control.rampGain', 'Ramp over input', '', { without: '1 V at nominal taken' })]
           : []),
         ...(method === 'peak-current-mode'
           ? [
-              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A', { without: 'none' }),
-              quantity('control.slopeCompensation', 'Slope compensation', 'V/s', { least: ZERO, without: 'none' }),
+              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A', { without: '50 mV/A taken' }),
+              quantity('control.slopeCompensation', 'Slope compensation', 'V/s', {
+                least: ZERO,
+                without: 'half the falling slope taken',
+              }),
             ]
           : []),
+        ...(method === 'constant-on-time'
+          ? [quantity('control.onTime', 'On-time', 's', { without: 'from the ratio' })]
+          : []),
+        ...(method === 'hysteretic'
+          ? [quantity('control.hysteresis', 'Hysteresis at the tap', 'V', { without: '2 % of the reference taken' })]
+          : []),
+        ...(method === 'gated-oscillator'
+          ? [quantity('control.oscillatorDuty', 'Oscillator’s duty', '%', { most: 1, without: '50 % taken' })]
+          : []),
+        quantity('control.softStart', 'Soft start', 's', { least: ZERO, without: 'none given' }),
+        quantity('control.currentLimit', 'Current limit', 'A', { without: 'none given' }),
       ],
     },
   ];

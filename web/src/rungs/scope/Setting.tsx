@@ -1,0 +1,199 @@
+import { useRef, useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { SCENARIO_WORDS, SCENARIOS, type Scenario } from '@yundro/core';
+import { QuantityField } from '../../fields/QuantityField.tsx';
+import { Against } from '../../revisions/Against.tsx';
+import { backgroundSolver } from '../../workers/solver.ts';
+import { setScope, useScope, type Inputs, type ScopeSettings } from './settings.ts';
+import css from './scope.module.css';
+import page from '../../app/page.module.css';
+
+const GROUPS = { ordinary: 'What it meets', 'raw stage': 'The raw stage', faults: 'Faults' } as const;
+const INPUTS: Readonly<Record<Inputs, string>> = {
+  min: 'lowest input',
+  nominal: 'nominal input',
+  max: 'highest input',
+  all: 'all three inputs',
+};
+
+/** Which scenario has an entry of its own for what. */
+export const TAKES: Readonly<Record<'duty' | 'rate' | 'release' | 'load', readonly Scenario[]>> = {
+  duty: ['open-loop', 'lighter-load', 'duty-ramp'],
+  rate: ['step-train'],
+  release: ['load-step', 'line-step', 'bank-aged', 'bank-lost'],
+  load: SCENARIOS.filter((one) => !['load-step', 'step-train', 'bank-aged', 'bank-lost'].includes(one)),
+};
+
+/** Scenario, inputs and what else the scenario takes. */
+export function Setting({ settings }: { settings: ScopeSettings }) {
+  const { scenario, inputs, outputCurrent, duration, duty, rate, release, against } = settings;
+  const words = SCENARIO_WORDS[scenario];
+  return (
+    <>
+      <div className={css['setting']}>
+        <Form.Select
+          size="sm"
+          aria-label="Scenario"
+          className={page['pick']}
+          value={scenario}
+          onChange={(event) => setScope({ scenario: event.target.value as Scenario })}
+        >
+          {Object.entries(GROUPS).map(([group, name]) => (
+            <optgroup key={group} label={name}>
+              {SCENARIOS.filter((one) => SCENARIO_WORDS[one].group === group).map((one) => (
+                <option key={one} value={one}>
+                  {SCENARIO_WORDS[one].name}
+                </option>
+              ))}
+            </optgroup>
+          ))}
+        </Form.Select>
+        {scenario === 'line-step' ? null : (
+          <Form.Select
+            size="sm"
+            aria-label="Inputs"
+            className={page['pick']}
+            value={inputs}
+            onChange={(event) => setScope({ inputs: event.target.value as Inputs })}
+          >
+            {Object.entries(INPUTS).map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </Form.Select>
+        )}
+        {TAKES.load.includes(scenario) ? (
+          <QuantityField
+            small
+            optional
+            label="load"
+            placeholder="full"
+            unit="A"
+            value={outputCurrent}
+            check={(value) => (value >= 0 ? undefined : 'A load draws zero or more.')}
+            onChange={(value) => setScope({ outputCurrent: value })}
+          />
+        ) : null}
+        {TAKES.duty.includes(scenario) ? (
+          <QuantityField
+            small
+            optional
+            label="duty"
+            placeholder={scenario === 'open-loop' ? '50 %' : 'as closed'}
+            unit="%"
+            value={duty}
+            check={(value) => (value >= 0 && value <= 1 ? undefined : 'A duty lies between 0 and 100 %.')}
+            onChange={(value) => setScope({ duty: value })}
+          />
+        ) : null}
+        {TAKES.rate.includes(scenario) ? (
+          <QuantityField
+            small
+            optional
+            label="rate"
+            placeholder="the worst"
+            unit="Hz"
+            value={rate}
+            check={(value) => (value > 0 ? undefined : 'A rate is above zero.')}
+            onChange={(value) => setScope({ rate: value })}
+          />
+        ) : null}
+        <QuantityField
+          small
+          optional
+          label="for"
+          placeholder="usual"
+          unit="s"
+          value={duration}
+          check={(value) => (value > 0 ? undefined : 'A run lasts longer than zero.')}
+          onChange={(value) => setScope({ duration: value })}
+        />
+        {TAKES.release.includes(scenario) ? (
+          <Form.Check
+            type="switch"
+            id="scope-release"
+            label="and back"
+            checked={release}
+            onChange={(event) => setScope({ release: event.target.checked })}
+          />
+        ) : null}
+        <Against version={against} onPick={(version) => setScope({ against: version })} />
+        <CapturePick />
+      </div>
+      <p className={css['does']}>
+        {words.does[0]!.toUpperCase()}
+        {words.does.slice(1)}. {words.looks ? <em>{words.looks}</em> : null}
+      </p>
+    </>
+  );
+}
+
+/** Takes a capture from the bench, as the browser's file. */
+function CapturePick() {
+  const { capture, channel, shift } = useScope();
+  const [trouble, setTrouble] = useState<string>();
+  const input = useRef<HTMLInputElement>(null);
+  const take = async (file: File): Promise<void> => {
+    setTrouble(undefined);
+    const text = await file.text();
+    const { capture: read, message } = await backgroundSolver.ask((solver) => solver.capture(text, file.name));
+    if (read) setScope({ capture: read, channel: 0, shift: -read.edge });
+    setTrouble(message);
+  };
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".csv,.txt,.tsv,text/csv,text/plain"
+        data-testid="capture"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = '';
+          if (file)
+            take(file).catch((error: unknown) => setTrouble(`${file.name} could not be read: ${String(error)}.`));
+        }}
+      />
+      {capture ? (
+        <>
+          <Form.Select
+            size="sm"
+            aria-label="Channel of the capture"
+            className={page['pick']}
+            value={channel}
+            onChange={(event) => setScope({ channel: Number(event.target.value) })}
+          >
+            {capture.channels.map(({ name, unit }, k) => (
+              <option key={k} value={k}>
+                {capture.name}: {name}
+                {unit ? ` (${unit})` : ''}
+              </option>
+            ))}
+          </Form.Select>
+          <QuantityField
+            small
+            label="moved by"
+            unit="s"
+            value={shift}
+            onChange={(value) => setScope({ shift: value ?? 0 })}
+          />
+          <Button size="sm" variant="link" onClick={() => setScope({ capture: undefined })}>
+            take away
+          </Button>
+        </>
+      ) : (
+        <Button size="sm" variant="outline-secondary" onClick={() => input.current?.click()}>
+          Capture from the bench…
+        </Button>
+      )}
+      {trouble ? (
+        <p role="alert" className={css['trouble']}>
+          {trouble}
+        </p>
+      ) : null}
+    </>
+  );
+}
