@@ -4,31 +4,25 @@ import type { Network } from '../network/network.ts';
 import { applyStep } from '../network/periodic.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
 import type { AmplifierMode } from './amplifier.ts';
+import { Haste } from './haste.ts';
 import { Injection } from './injection.ts';
 import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Fault, type Setup } from './law.ts';
 import { Mode, Places, WATCHED, type Watched } from './mode.ts';
 import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
+import {
+  codeOf,
+  drives,
+  forwardCode,
+  freshPhases,
+  NONE,
+  type Gate,
+  type Path,
+  type Phase,
+  type Snapshot,
+} from './phase.ts';
 import { Plant } from './plant.ts';
 import { along, applyRows } from './rows.ts';
 import { Stretcher, type Quantity, type Watch } from './stretch.ts';
-
-/** `turning` and `through` are a four-switch stage's while both its legs switch: between charge and release. */
-type Gate = 'on' | 'turning' | 'through' | 'dead' | 'rectifier' | 'off';
-type Path = 'forward' | 'reverse' | 'idle';
-
-interface Phase {
-  gate: Gate;
-  path: Path;
-  /** s: when its present pulse began, and its next clock */
-  since: number;
-  clock: number;
-  /** s: end of a dead time, and the moment before the next clock at which its rectifier is let go */
-  deadUntil: number;
-  duty: number;
-  limited: boolean;
-  limitedInRow: number;
-  pulses: number;
-}
 
 /** A piece of the way: when it began, how long it lasted, and the states at its ends. */
 export interface Piece {
@@ -49,36 +43,13 @@ export interface Recorder {
   stretch: (mode: Mode, length: number, integral: Vector) => void;
 }
 
-const NONE = -1;
 /** Events without any time between them, beyond which the controller chatters. */
 const MOST_AT_ONCE = 200;
 const EDGE = 1e-11;
-/** Parts of a period: between events in haste; that diodes then rest, at first and at most. And how many in haste. */
-const HASTE = 1e-7;
-const CALM = 1e-3;
-const LONGEST_CALM = 0.05;
-const MOST_HASTY = 60;
 /** Periods of a pulse in critical conduction at most, where its comparator does not end it. */
 const LONGEST = 20;
 /** Modes kept: a ramp of the load passes through many conductances, each once. */
 const MOST_MODES = 2000;
-
-/** What a run can be taken up again from. */
-export interface Snapshot {
-  state: Vector;
-  time: number;
-  phases: Phase[];
-  levels: number[];
-  amplifierMode: AmplifierMode;
-  memory: Vector;
-  turn: number;
-  segment: number;
-  lastEnd: number;
-  over: boolean;
-  restUntil: number;
-  rampFrom: number;
-  band: number;
-}
 
 interface Active extends Watch {
   kind: Watched;
@@ -96,9 +67,6 @@ const AMPLIFIER_CODES: Record<AmplifierMode, number> = {
   'source-low': 7,
   'sink-high': 8,
 };
-
-/** Whether a phase's pulse goes on: its control switch conducts. */
-const drives = ({ gate }: Phase): boolean => gate === 'on' || gate === 'through' || gate === 'turning';
 
 /** One stage with its controller, followed event by event. */
 export class Simulator {
@@ -132,11 +100,7 @@ export class Simulator {
   private segmentVolts = 0;
   /** the part of its course over voltage that the load stands in */
   private band = 0;
-  /** when something last happened, how often in haste, and until when diodes at rest are left to rest */
-  private lastEvent = -Infinity;
-  private hasty = 0;
-  private calm = CALM;
-  private calmUntil = -Infinity;
+  private readonly haste: Haste;
   private readonly plants = new Map<number, { plant: Plant; number: number }>();
   private readonly modes = new Map<number | string, Mode>();
   /** the mode that it stands in; made anew after a change */
@@ -170,18 +134,9 @@ export class Simulator {
     this.amperes = (EDGE * inputVoltage * setup.period) / inductance;
     this.volts = EDGE * inputVoltage;
     this.timers = new Timers(setup.phases);
+    this.haste = new Haste(setup.period);
     if (bend) this.levels = Array.from({ length: setup.phases }, () => stepAt(bend, 0));
-    this.phases = Array.from({ length: setup.phases }, (_, k): Phase => ({
-      gate: 'rectifier',
-      path: 'idle',
-      since: 0,
-      clock: (k * setup.period) / setup.phases,
-      deadUntil: NONE,
-      duty: 0,
-      limited: false,
-      limitedInRow: 0,
-      pulses: 0,
-    }));
+    this.phases = freshPhases(setup);
     const { law } = setup;
     if (law.digital) {
       this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
@@ -232,9 +187,7 @@ export class Simulator {
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
     this.band = from.band;
-    this.lastEvent = this.calmUntil = -Infinity;
-    this.hasty = 0;
-    this.calm = CALM;
+    this.haste.reset();
     this.takeSlopes();
     this.takeLevels();
   }
@@ -243,8 +196,7 @@ export class Simulator {
   rebase(by: number): void {
     this.time -= by;
     this.lastEnd -= by;
-    this.lastEvent -= by;
-    this.calmUntil -= by;
+    this.haste.rebase(by);
     if (this.restUntil !== NONE) this.restUntil -= by;
     if (this.rampFrom !== NONE) this.rampFrom -= by;
     for (const phase of this.phases) {
@@ -368,32 +320,17 @@ export class Simulator {
     return diode || emulates || (this.rampFrom !== NONE && law.startIntoBias);
   }
 
-  private forwardCode(phase: Phase): number {
-    if (this.setup.diode || phase.gate === 'rectifier') return CELL_CODES.rectifier;
-    // before the charge both legs are let go, after the passage only one
-    return this.setup.transition && phase.deadUntil === NONE ? CELL_CODES.deadBoth : CELL_CODES.deadForward;
-  }
-
-  private codeOf(phase: Phase): number {
-    if (phase.gate === 'on') return CELL_CODES.control;
-    if (phase.gate === 'through') return CELL_CODES.through;
-    if (phase.gate === 'turning') return CELL_CODES.deadThrough;
-    if (phase.gate === 'rectifier' && !this.setup.diode && !this.blocks) return CELL_CODES.rectifier;
-    if (phase.path === 'reverse') return CELL_CODES.deadReverse;
-    if (phase.path === 'idle') return CELL_CODES.idle;
-    return this.forwardCode(phase);
-  }
-
   mode(): Mode {
     if (this.present) return this.present;
     const { conductance } = this;
     const { plant, number } = this.plant(conductance);
     let code = (number * 512 + this.band) * 16 + AMPLIFIER_CODES[this.amplifierMode];
     // where a rectifier at rest would conduct differs with the gate
-    for (const phase of this.phases) code = code * 64 + this.codeOf(phase) * 8 + this.forwardCode(phase);
+    const { setup, blocks } = this;
+    for (const phase of this.phases) code = code * 64 + codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup);
     const key =
       this.levels.length > 0 || this.broken || this.phases.length > 4
-        ? `${number};${this.band};${this.amplifierMode};${this.broken ?? ''};${this.phases.map((phase) => this.codeOf(phase) * 8 + this.forwardCode(phase)).join()};${this.levels.join()}`
+        ? `${number};${this.band};${this.amplifierMode};${this.broken ?? ''};${this.phases.map((phase) => codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup)).join()};${this.levels.join()}`
         : code;
     const { slopes } = this;
     let mode = this.modes.get(key);
@@ -401,7 +338,7 @@ export class Simulator {
       mode = undefined;
     if (!mode) {
       if (this.modes.size > MOST_MODES) this.modes.clear();
-      const codes = this.phases.map((phase) => this.codeOf(phase));
+      const codes = this.phases.map((phase) => codeOf(phase, setup, blocks));
       mode = new Mode(this.setup, this.places, plant, this.injection, {
         cells: codes.map((one) => CELL_OF[one]!),
         codes,
@@ -410,7 +347,7 @@ export class Simulator {
         blind: this.broken === 'feedback-lost',
         band: this.band,
         slopes,
-        forward: this.phases.map((phase) => CELL_OF[this.forwardCode(phase)]!),
+        forward: this.phases.map((phase) => CELL_OF[forwardCode(phase, setup)]!),
       });
       this.modes.set(key, mode);
     }
@@ -475,7 +412,7 @@ export class Simulator {
       if (!drives(phase)) phase.path = this.pathOf(k);
     }
     this.present = undefined;
-    if (this.time < this.calmUntil) return;
+    if (this.time < this.haste.calmUntil) return;
     for (let round = 0; round <= 2 * this.phases.length; round += 1) {
       const mode = this.mode();
       let turned = false;
@@ -679,7 +616,7 @@ export class Simulator {
         if (this.orbit && after > 0) this.orbit.push({ kind: 'carry', mode, length: after, from });
         this.time = which < 0 ? next : from + after;
       }
-      if (which >= 0) this.hasten();
+      if (which >= 0) this.haste.event(this.time);
       if (this.time > from) atOnce = 0;
       else if ((atOnce += 1) > MOST_AT_ONCE)
         throw new SimulationError(`The controller chatters at ${this.time} s: switchings without time between them.`);
@@ -688,23 +625,6 @@ export class Simulator {
       else if (this.time < until) this.scheduled();
       else this.checkFinite();
     }
-  }
-
-  /**
-   * Diodes that turn on and off with hardly any time between carry no current worth the name: they rest for a while, the
-   * longer the oftener it happens, so that a run always ends.
-   */
-  private hasten(): void {
-    const { period } = this.setup;
-    if (this.time - this.lastEvent > HASTE * period) {
-      this.hasty = 0;
-      if (this.time > this.calmUntil + period) this.calm = CALM;
-    } else if ((this.hasty += 1) > MOST_HASTY) {
-      this.hasty = 0;
-      this.calmUntil = this.time + this.calm * period;
-      this.calm = Math.min(LONGEST_CALM, 2 * this.calm);
-    }
-    this.lastEvent = this.time;
   }
 
   private checkFinite(): void {
@@ -745,7 +665,8 @@ export class Simulator {
       if (segment && segment.at < next) next = segment.at;
     }
     if (this.restUntil !== NONE && this.restUntil < next) next = this.restUntil;
-    if (this.calmUntil > time && this.calmUntil < next) next = this.calmUntil;
+    const { calmUntil } = this.haste;
+    if (calmUntil > time && calmUntil < next) next = calmUntil;
     if (this.rampFrom !== NONE && this.rampFrom + law.softStart < next) next = this.rampFrom + law.softStart;
     const delay = law.digital?.sampleDelay ?? 0;
     if (delay > 0 && delay < 1) {
@@ -930,7 +851,7 @@ export class Simulator {
       } else {
         const code = mode.codes[k]!;
         if (code === CELL_CODES.idle) {
-          if (time < this.calmUntil) continue;
+          if (time < this.haste.calmUntil) continue;
           this.add(WATCHED.forward, k, mode.watched(WATCHED.forward, k), this.volts);
           this.add(WATCHED.reverse, k, mode.watched(WATCHED.reverse, k), this.volts);
         } else if (code === CELL_CODES.deadReverse)

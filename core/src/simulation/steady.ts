@@ -1,8 +1,9 @@
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
-import { Simulator, type Snapshot } from './engine.ts';
+import { Simulator } from './engine.ts';
 import { SimulationError } from './law.ts';
 import { Linearized } from './linearized.ts';
 import type { OrbitStep } from './orbit.ts';
+import type { Snapshot } from './phase.ts';
 import type { Ready } from './setup.ts';
 
 /** A simulator standing at the start of a period of its steady state. */

@@ -1,0 +1,78 @@
+import type { Vector } from '../numbers/linear.ts';
+import type { AmplifierMode } from './amplifier.ts';
+import { CELL_CODES, type Setup } from './law.ts';
+
+/** `turning` and `through` are a four-switch stage's while both its legs switch: between charge and release. */
+export type Gate = 'on' | 'turning' | 'through' | 'dead' | 'rectifier' | 'off';
+export type Path = 'forward' | 'reverse' | 'idle';
+
+/** No moment: the reference stands, no dead time runs, nothing rests. */
+export const NONE = -1;
+
+/** What one phase's switches are told, and what its current does where they leave it to decide. */
+export interface Phase {
+  gate: Gate;
+  path: Path;
+  /** s: when its present pulse began, and its next clock */
+  since: number;
+  clock: number;
+  /** s: end of a dead time, and the moment before the next clock at which its rectifier is let go */
+  deadUntil: number;
+  duty: number;
+  limited: boolean;
+  limitedInRow: number;
+  pulses: number;
+}
+
+/** Phases before anything happens, their clocks apart by a part of the period. */
+export function freshPhases({ phases, period }: Pick<Setup, 'phases' | 'period'>): Phase[] {
+  return Array.from({ length: phases }, (_, k): Phase => ({
+    gate: 'rectifier',
+    path: 'idle',
+    since: 0,
+    clock: (k * period) / phases,
+    deadUntil: NONE,
+    duty: 0,
+    limited: false,
+    limitedInRow: 0,
+    pulses: 0,
+  }));
+}
+
+/** Whether a phase's pulse goes on: its control switch conducts. */
+export const drives = ({ gate }: Phase): boolean => gate === 'on' || gate === 'through' || gate === 'turning';
+
+/** The switch state, by its number, that a phase's rectifier conducts in. */
+export function forwardCode({ gate, deadUntil }: Phase, { diode, transition }: Setup): number {
+  if (diode || gate === 'rectifier') return CELL_CODES.rectifier;
+  // before the charge both legs are let go, after the passage only one
+  return transition && deadUntil === NONE ? CELL_CODES.deadBoth : CELL_CODES.deadForward;
+}
+
+/** The switch state that a phase stands in. @param blocks whether its rectifier lets no negative current pass */
+export function codeOf(phase: Phase, setup: Setup, blocks: boolean): number {
+  if (phase.gate === 'on') return CELL_CODES.control;
+  if (phase.gate === 'through') return CELL_CODES.through;
+  if (phase.gate === 'turning') return CELL_CODES.deadThrough;
+  if (phase.gate === 'rectifier' && !setup.diode && !blocks) return CELL_CODES.rectifier;
+  if (phase.path === 'reverse') return CELL_CODES.deadReverse;
+  if (phase.path === 'idle') return CELL_CODES.idle;
+  return forwardCode(phase, setup);
+}
+
+/** What a run can be taken up again from. */
+export interface Snapshot {
+  state: Vector;
+  time: number;
+  phases: Phase[];
+  levels: number[];
+  amplifierMode: AmplifierMode;
+  memory: Vector;
+  turn: number;
+  segment: number;
+  lastEnd: number;
+  over: boolean;
+  restUntil: number;
+  rampFrom: number;
+  band: number;
+}
