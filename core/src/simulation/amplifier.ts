@@ -42,6 +42,9 @@ const SHORTEST = 1e-4;
 
 export interface Amplifier {
   states: number;
+  /** V, the limits of its output */
+  lowest: number;
+  highest: number;
   assemble: (mode: AmplifierMode, wiring: Wiring) => AmplifierPart;
   /** its states at rest with an output and a control voltage, V */
   rest: (output: number, reference: number, control: number) => Vector;
@@ -202,7 +205,7 @@ function operational(given: CompensatorParts, period: number): Amplifier {
     };
     return names.map((name) => values[name]!);
   };
-  return { states: names.length, assemble, rest };
+  return { states: names.length, lowest: parts.lowest, highest: parts.highest, assemble, rest };
 }
 
 /**
@@ -307,5 +310,5 @@ function transconductance(given: CompensatorParts, period: number): Amplifier {
     const values: Record<string, number> = { shunt: control, series: control, lead: output - tap };
     return names.map((name) => values[name]!);
   };
-  return { states: names.length, assemble, rest };
+  return { states: names.length, lowest: parts.lowest, highest: parts.highest, assemble, rest };
 }

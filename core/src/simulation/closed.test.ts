@@ -27,13 +27,35 @@ const anyClosed = fc
     deadTime: fc.constantFrom(0, 3e-8),
     scenario: fc.constantFrom(...SCENARIOS.filter((one) => one !== 'open-loop' && one !== 'step-train')),
     esl: fc.constantFrom(0, 1e-9),
+    // networks whose amplifier may lack what the duty asks for
+    network: fc.constantFrom(
+      {},
+      { amplifier: 'op-amp', type: 1, feedbackCapacitor: 3e-8, outputMinimum: 0, outputMaximum: 1 },
+      {
+        amplifier: 'op-amp',
+        type: 2,
+        feedbackCapacitor: 1e-8,
+        feedbackResistor: 5e3,
+        gainBandwidth: 3e6,
+        outputMaximum: 0.5,
+      },
+      {
+        amplifier: 'ota',
+        type: 1,
+        feedbackCapacitor: 4e-9,
+        outputCurrentLimit: 5e-5,
+        outputMinimum: 0,
+        outputMaximum: 0.7,
+      },
+    ),
   })
-  .map(({ vin, wide, ratio, power, least, phases, load, lightLoad, method, deadTime, scenario, esl }) => {
+  .map(({ vin, wide, ratio, power, least, phases, load, lightLoad, method, deadTime, scenario, esl, network }) => {
     const outputVoltage = vin * ratio;
     const max = power / outputVoltage;
     const decisions = {
       phases,
       lightLoad,
+      compensator: network,
       outputCapacitors: [
         { capacitance: (40e-6 * max) / outputVoltage, esr: (0.02 * outputVoltage) / max, esl, count: 1 },
       ],

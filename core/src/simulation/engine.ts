@@ -190,6 +190,22 @@ export class Simulator {
     this.haste.reset();
     this.takeSlopes();
     this.takeLevels();
+    this.withinLimits();
+  }
+
+  /** Takes the amplifier's network to where its output is within its limits: no network holds more than its amplifier gave. */
+  private withinLimits(): void {
+    const { amplifier } = this.setup;
+    if (!amplifier || this.amplifierMode.endsWith('high') || this.amplifierMode.endsWith('low')) return;
+    const { at, of } = this.mode().controlRow;
+    const control = along(this.mode().controlRow, this.state);
+    const excess = control - Math.min(amplifier.highest, Math.max(amplifier.lowest, control));
+    if (excess === 0) return;
+    let strongest = -1;
+    for (let k = 0; k < at.length; k += 1)
+      if (at[k]! >= this.places.firstOwn && at[k]! < this.places.one && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
+        strongest = k;
+    if (strongest >= 0) this.state[at[strongest]!]! -= excess / of[strongest]!;
   }
 
   /** Puts every clock so much earlier: a run begins at its own zero. */
@@ -210,6 +226,7 @@ export class Simulator {
   begin(cells: readonly CellName[], fromRest = false): void {
     const { period, phases } = this.setup;
     this.takeLevels();
+    this.withinLimits();
     if (fromRest) {
       this.takeBand();
       this.settlePaths();
@@ -920,6 +937,8 @@ export class Simulator {
         this.present = undefined;
         break;
       case WATCHED.amplifier:
+        // at its limit and not a rounding past it, or it would meet it again as it leaves
+        this.withinLimits();
         this.amplifierMode = this.mode().amplifierEvents[k]!.to;
         this.present = undefined;
         break;

@@ -22,6 +22,8 @@ export interface Steady {
 /** Part of a state's own size that counts as closed. */
 const CLOSED = 1e-9;
 const ROUNDING = 1e-13;
+/** Times its own size that a step of Newton's method may move a state. */
+const FARTHEST = 1e4;
 const ROUNDS = 16;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
 const SETTLE = 200;
@@ -161,7 +163,8 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       closest = worst;
       const left = derivative.map((value, at) => (at % (n + 1) === 0 ? 1 : 0) - value);
       const step = solveLinear(n, left, miss);
-      if (!step || !step.every(Number.isFinite)) return undefined;
+      // a step out of all proportion leads nowhere
+      if (!step?.every((value, k) => Math.abs(value) < FARTHEST * scaleAt(k))) return undefined;
       from = withVector(
         simulator,
         { ...end, state: from.state, memory: from.memory },
