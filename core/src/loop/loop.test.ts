@@ -6,6 +6,7 @@ import { along } from '../simulation/rows.ts';
 import { conductanceOf, ready } from '../simulation/setup.ts';
 import { periodicState } from '../simulation/steady.ts';
 import { simulate } from '../simulation/simulate.ts';
+import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { loopCorners, loopTargets } from './corners.ts';
@@ -156,6 +157,46 @@ describe('loops', () => {
     expect(peak).toBeGreaterThan(0);
     expect(() => loop(design, { at: { inputVoltage: 3 } })).toThrow(/does not reach/u);
     expect(() => loop(design, { frequencies: [0] })).toThrow(/above 0/u);
+  });
+});
+
+describe('what the source sees', () => {
+  const complexOf = ({ magnitude: size, phase }: { magnitude: number[]; phase: number[] }, k: number): Complex => [
+    size[k]! * Math.cos((phase[k]! * Math.PI) / 180),
+    size[k]! * Math.sin((phase[k]! * Math.PI) / 180),
+  ];
+
+  test.each([
+    ['averaged', { control: voltage, compensator: type3 }],
+    ['exact', { control: { ...voltage, method: 'peak-current-mode', currentSenseGain: 0.05 }, compensator: type2 }],
+  ])('slowly it is how the drawn current falls as the input rises, a negative resistance: %s', (model, decisions) => {
+    const design = designWith({ ...bank, ...decisions });
+    const answer = loop(design, { frequencies: [1] });
+    expect(answer.model).toBe(model);
+    const drawn = (inputVoltage: number): number =>
+      solve(design, { at: { inputVoltage, outputCurrent: 6 } }).operatingPoints[0]!.inputCurrent.average;
+    const slope = (drawn(24.1) - drawn(23.9)) / 0.2;
+    expect(slope).toBeLessThan(0);
+    const [re, im] = complexOf(answer.inputImpedance, 0);
+    expect(Math.abs(re * slope - 1)).toBeLessThan(2e-3);
+    expect(Math.abs(im / re)).toBeLessThan(0.02);
+  });
+
+  test('the stage’s own input does not follow what feeds it; the source with the bank peaks at their resonance', () => {
+    const parts = { ...bank, control: voltage, compensator: type3 };
+    const resonance = 1 / (2 * Math.PI * Math.sqrt(1e-6 * 20e-6));
+    const frequencies = [100, resonance, 2 * resonance];
+    const stiff = loop(designWith(parts), { frequencies });
+    const led = loop(designWith(parts, { sourceInductance: 1e-6, sourceResistance: 0.02 }), { frequencies });
+    expect(stiff.sourceImpedance).toBeUndefined();
+    frequencies.forEach((_, k) => {
+      const difference = plus(complexOf(led.inputImpedance, k), scaled(complexOf(stiff.inputImpedance, k), -1));
+      expect(magnitude(difference) / stiff.inputImpedance.magnitude[k]!).toBeLessThan(2e-2);
+    });
+    const { magnitude: seen } = led.sourceImpedance!;
+    // at resonance √(L/C) times Q, Q of what is in series: 0.02 Ω and the bank's 2 mΩ
+    expect(seen[1]! / (1e-6 / 20e-6 / 0.022)).toBeCloseTo(1, 1);
+    expect(seen[0]!).toBeCloseTo(0.02, 3);
   });
 });
 

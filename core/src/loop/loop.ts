@@ -1,14 +1,16 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
+import { bankImpedance } from '../network/impedance.ts';
 import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
 import { compensatorOf } from '../simulation/conservative.ts';
 import { SimulationError, type Segment } from '../simulation/law.ts';
 import { conductanceOf, cornerAsked, drawnBy, hasAmplifier, lawOf, ready, type Ready } from '../simulation/setup.ts';
+import type { Response } from '../simulation/linearized.ts';
 import { periodicState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
-import { AveragedStage } from './averaged.ts';
+import { AveragedStage, type Asked } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
 
@@ -25,6 +27,13 @@ export interface LoopOptions {
 export interface ResponseCurve {
   frequency: number[];
   gain: number[];
+  phase: number[];
+}
+
+/** Ω and degrees over Hz. */
+export interface ImpedanceCurve {
+  frequency: number[];
+  magnitude: number[];
   phase: number[];
 }
 
@@ -45,7 +54,11 @@ export interface LoopResult {
   /** from output voltage to minus the control voltage */
   compensator: ResponseCurve;
   /** closed loop; Ω and degrees */
-  outputImpedance: { frequency: number[]; magnitude: number[]; phase: number[] };
+  outputImpedance: ImpedanceCurve;
+  /** what the source and its leads see of the stage behind the input bank, closed loop; Ω and degrees */
+  inputImpedance: ImpedanceCurve;
+  /** what the stage sees of the source, its leads and the input bank; absent where the source is stiff */
+  sourceImpedance?: ImpedanceCurve;
   /** source to output, closed loop */
   audioSusceptibility: ResponseCurve;
   exactResponse?: ResponseCurve & Margins;
@@ -70,6 +83,10 @@ export interface Loop {
   plant: (frequency: number) => Complex;
   compensator: (frequency: number) => Complex;
   outputImpedance: (frequency: number) => Complex;
+  /** V of the input node over A that the stage draws from it, the bank's current apart */
+  inputImpedance: (frequency: number) => Complex;
+  /** Ω of the source with the input bank across it; undefined where the source is stiff */
+  sourceImpedance: ((frequency: number) => Complex) | undefined;
   audioSusceptibility: (frequency: number) => Complex;
   /** what an injection measures; undefined where no period of the closed loop was found */
   exact: (() => ((frequency: number) => Complex) | undefined) | undefined;
@@ -104,17 +121,19 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
   };
   const places = (steady: Steady): Steady['simulator']['places'] => steady.simulator.places;
   // loop gain, plant and exact response ask the same again
-  const answers = new Map<string, Complex>();
-  const disturb = (steady: Steady, drive: number, frequency: number): Complex => {
+  const answers = new Map<string, Response>();
+  const respond = (steady: Steady, drive: number, frequency: number): Response => {
     const key = `${steady === found ? 'closed' : 'held'} ${drive} ${frequency}`;
-    let output = answers.get(key);
-    if (!output) {
-      const answer = steady.linearized!.response(drive, frequency, steady.period, steady.simulator.time);
-      output = answer ? answer.output : [Number.NaN, Number.NaN];
-      answers.set(key, output);
+    let answer = answers.get(key);
+    if (!answer) {
+      answer = steady.linearized!.response(drive, frequency, steady.period, steady.simulator.time) ?? NOTHING;
+      answers.set(key, answer);
     }
-    return output;
+    return answer;
   };
+  const disturb = (steady: Steady, drive: number, frequency: number): Complex =>
+    respond(steady, drive, frequency).output;
+  const supply = supplyOf(design, decisions);
   const injected =
     (steady: Steady) =>
     (frequency: number): Complex => {
@@ -125,7 +144,13 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     const steady = closed();
     return steady && injected(steady);
   };
-  const base = { ready: closedReady, exact, closed, assumed: closedReady.assumed };
+  const base = {
+    ready: closedReady,
+    exact,
+    closed,
+    assumed: closedReady.assumed,
+    sourceImpedance: supply.stiff ? undefined : supply.impedance,
+  };
   if (!hasAmplifier(decisions.control)) {
     const steady = closed();
     if (!steady)
@@ -143,6 +168,7 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
       compensator,
       plant: (frequency) => over(gain(frequency), compensator(frequency)),
       outputImpedance: (frequency) => scaled(disturb(steady, places(steady).drawn, frequency), -1),
+      inputImpedance: (frequency) => supply.seenBy(respond(steady, places(steady).source, frequency).input, frequency),
       audioSusceptibility: (frequency) => disturb(steady, places(steady).source, frequency),
     };
   }
@@ -155,19 +181,23 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
   let plant: (frequency: number) => Complex;
   let impedance: (frequency: number) => Complex;
   let audio: (frequency: number) => Complex;
+  // A of the input for a volt of the source and of the control voltage, the loop open
+  let draws: (frequency: number) => { bySource: Complex; byControl: Complex };
   if (averages) {
     const stage = new AveragedStage(closedReady);
     const duty = closedReady.solved.state.duty;
     const modulator = method === 'voltage-mode' ? 1 / law.rampAmplitude : 1 / (law.rampGain * corner.inputVoltage);
     plant = (frequency) => scaled(stage.at('output', 'duty', frequency), modulator);
     impedance = (frequency) => scaled(stage.at('output', 'drawn', frequency), -1);
-    audio = (frequency) => {
-      const through = stage.at('output', 'source', frequency);
-      // a ramp that follows the input takes the duty back as the input rises
-      return method === 'voltage-mode'
-        ? through
-        : plus(through, scaled(stage.at('output', 'duty', frequency), -duty / corner.inputVoltage));
-    };
+    // a ramp that follows the input takes the duty back as the input rises
+    const forward = method === 'voltage-mode' ? 0 : -duty / corner.inputVoltage;
+    const bySource = (asked: Asked, frequency: number): Complex =>
+      plus(stage.at(asked, 'source', frequency), scaled(stage.at(asked, 'duty', frequency), forward));
+    audio = (frequency) => bySource('output', frequency);
+    draws = (frequency) => ({
+      bySource: bySource('input', frequency),
+      byControl: scaled(stage.at('input', 'duty', frequency), modulator),
+    });
   } else {
     const held = periodicState(ready(design, decisions, corner, segments, undefined, true));
     if (!held)
@@ -177,6 +207,10 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     plant = (frequency) => disturb(held, places(held).injected, frequency);
     impedance = (frequency) => scaled(disturb(held, places(held).drawn, frequency), -1);
     audio = (frequency) => disturb(held, places(held).source, frequency);
+    draws = (frequency) => ({
+      bySource: respond(held, places(held).source, frequency).input,
+      byControl: respond(held, places(held).injected, frequency).input,
+    });
   }
   const gain = (frequency: number): Complex => times(plant(frequency), compensator(frequency));
   const closing =
@@ -190,7 +224,37 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     plant,
     compensator,
     outputImpedance: closing(impedance),
+    inputImpedance: (frequency) => {
+      const { bySource, byControl } = draws(frequency);
+      const control = scaled(times(compensator(frequency), closing(audio)(frequency)), -1);
+      return supply.seenBy(plus(bySource, times(byControl, control)), frequency);
+    },
     audioSusceptibility: closing(audio),
+  };
+}
+
+const NOTHING: Response = { output: [Number.NaN, Number.NaN], input: [Number.NaN, Number.NaN] };
+
+/** The source, its leads and the input bank across them. */
+function supplyOf({ brief: { sourceResistance = 0, sourceInductance = 0 } }: Design, decisions: CompleteDecisions) {
+  const stiff = sourceResistance === 0 && sourceInductance === 0;
+  const leads = (speed: number): Complex => [sourceResistance, speed * sourceInductance];
+  const withBank = (speed: number): Complex =>
+    plus([1, 0], over(leads(speed), bankImpedance(decisions.inputCapacitors, speed)));
+  return {
+    stiff,
+    impedance: (frequency: number): Complex => {
+      const speed = 2 * Math.PI * frequency;
+      return over(leads(speed), withBank(speed));
+    },
+    /** Ω behind the bank, from the A drawn for a volt of the source: the node is what leads and bank leave of it */
+    seenBy: (drawn: Complex, frequency: number): Complex => {
+      const speed = 2 * Math.PI * frequency;
+      const node = stiff
+        ? ([1, 0] as const)
+        : over(plus([1, 0], scaled(times(leads(speed), drawn), -1)), withBank(speed));
+      return over(node, drawn);
+    },
   };
 }
 
@@ -253,7 +317,10 @@ export function loop(design: Design, options: LoopOptions = {}): LoopResult {
       there.map((value, k) => nearest(degrees(value), phases[placeOf(usual, asked[k]!)]!)),
     );
   };
-  const impedances = frequencies.map(made.outputImpedance);
+  const impedancesOf = (of: (frequency: number) => Complex): ImpedanceCurve => {
+    const values = frequencies.map(of);
+    return { frequency: frequencies.slice(), magnitude: values.map(magnitude), phase: unwrapped(values) };
+  };
   const warnings: LoopResult['warnings'] = made.assumed.map((message) => ({ id: 'assumed-compensator', message }));
   let exactResponse: LoopResult['exactResponse'];
   if (options.exact) {
@@ -280,11 +347,9 @@ export function loop(design: Design, options: LoopOptions = {}): LoopResult {
     response: pick(made.gain, whole),
     plant: pick(made.plant),
     compensator: pick(made.compensator),
-    outputImpedance: {
-      frequency: frequencies.slice(),
-      magnitude: impedances.map(magnitude),
-      phase: unwrapped(impedances),
-    },
+    outputImpedance: impedancesOf(made.outputImpedance),
+    inputImpedance: impedancesOf(made.inputImpedance),
+    ...(made.sourceImpedance ? { sourceImpedance: impedancesOf(made.sourceImpedance) } : {}),
     audioSusceptibility: pick(made.audioSusceptibility),
     ...(exactResponse ? { exactResponse } : {}),
     model: made.model,

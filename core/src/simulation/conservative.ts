@@ -1,4 +1,5 @@
 import type { Brief } from '../design/schema.ts';
+import { bankImpedance } from '../network/impedance.ts';
 import { magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
@@ -85,7 +86,7 @@ function plantOf(model: TopologyModel, brief: Brief, decisions: CompleteDecision
   const seen = inductor.inductance * (1 + mutual);
   return {
     inductance: seen / phases / reaches ** 2,
-    bank: (speed) => bankAt(outputCapacitors, speed),
+    bank: (speed) => bankImpedance(outputCapacitors, speed),
     capacitance,
     esr: conductance > 0 ? 1 / conductance : 0,
     series: (inductor.resistance + on) / phases / reaches ** 2,
@@ -94,18 +95,6 @@ function plantOf(model: TopologyModel, brief: Brief, decisions: CompleteDecision
     reaches,
     zero: boosts ? (reaches ** 2 * heaviest) / (2 * Math.PI * (seen / phases)) : Infinity,
   };
-}
-
-/** Ω of capacitors side by side, each with its resistance and series inductance. */
-function bankAt(banks: CompleteDecisions['outputCapacitors'], speed: number): Complex {
-  const admittance = banks.reduce<Complex>(
-    (sum, { capacitance, esr, esl = 0, count }) => {
-      const one: Complex = [esr, speed * esl - 1 / (speed * capacitance)];
-      return plus(sum, over([count, 0], one));
-    },
-    [0, 0],
-  );
-  return over([1, 0], admittance);
 }
 
 /**

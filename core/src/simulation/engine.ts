@@ -93,6 +93,8 @@ export class Simulator {
   private segment = 0;
   private lastEnd = -Infinity;
   private over = false;
+  /** whether its input is too low to switch */
+  private locked = false;
   private restUntil = NONE;
   /** when the reference began to rise; NONE where it stands */
   private rampFrom = NONE;
@@ -167,6 +169,7 @@ export class Simulator {
       segment: this.segment,
       lastEnd: this.lastEnd,
       over: this.over,
+      locked: this.locked,
       restUntil: this.restUntil,
       rampFrom: this.rampFrom,
       band: this.band,
@@ -184,6 +187,7 @@ export class Simulator {
     this.segment = from.segment;
     this.lastEnd = from.lastEnd;
     this.over = from.over;
+    this.locked = from.locked;
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
     this.band = from.band;
@@ -230,6 +234,8 @@ export class Simulator {
     if (fromRest) {
       this.takeBand();
       this.settlePaths();
+      const { lockout } = this.setup.law;
+      if (lockout && along(this.mode().inputNode, this.state) < lockout.rising) this.lock();
       return;
     }
     this.phases.forEach((phase, k) => {
@@ -361,7 +367,7 @@ export class Simulator {
         codes,
         levels: this.levels.length > 0 ? this.levels.slice() : undefined,
         amplifierMode: this.amplifierMode,
-        blind: this.broken === 'feedback-lost',
+        fault: this.broken,
         band: this.band,
         slopes,
         forward: this.phases.map((phase) => CELL_OF[forwardCode(phase, setup)]!),
@@ -445,13 +451,14 @@ export class Simulator {
     }
   }
 
-  private pulse(k: number): void {
+  private pulse(k: number, forced = false): void {
     const phase = this.phases[k]!;
     if (this.over || this.restUntil !== NONE || (k === 0 && this.broken === 'phase-lost')) return;
     const before = this.mode();
     phase.gate = 'on';
     phase.since = this.time;
     phase.limited = false;
+    phase.whole = forced;
     this.mark(this.timers.since(k));
     this.rewired(before);
     phase.pulses += 1;
@@ -557,30 +564,49 @@ export class Simulator {
     const { law } = this.setup;
     const phase = this.phases[k]!;
     let wanted = true;
+    let forced = false;
     if (
       law.method === 'voltage-mode' ||
       law.method === 'voltage-mode-feedforward' ||
       (law.method === 'peak-current-mode' && law.skips)
     )
       wanted = along(this.mode().controlRow, this.state) > 0;
+    // beyond what is heard: a pulse as short as can be, and its rectifier takes back what was too much until the next clock
+    if (!wanted && this.rampFrom === NONE && this.time - phase.since >= law.longestWait * (1 - EDGE))
+      wanted = forced = true;
     if (law.method === 'open-loop' || law.method === 'digital') wanted = phase.duty > 0;
     if (law.method === 'gated-oscillator') wanted = along(this.mode().watched(WATCHED.pulse, 0).row, this.state) > 0;
     if (wanted && !this.over && this.restUntil === NONE) {
       if (phase.gate === 'on') {
         phase.pulses += 1;
         this.pulses += 1;
-      } else this.pulse(k);
+      } else this.pulse(k, forced);
     } else if (drives(phase)) this.end(k, true);
-    else if (phase.gate === 'dead' && phase.deadUntil === NONE) this.regate(k, 'rectifier');
+    else if (phase.whole) {
+      const before = this.mode();
+      phase.whole = false;
+      this.rewired(before);
+    } else if (phase.gate === 'dead' && phase.deadUntil === NONE) this.regate(k, 'rectifier');
   }
 
   private hiccup(): void {
-    const { law } = this.setup;
-    this.restUntil = this.time + law.hiccup!.offTime;
+    this.rest(this.time + this.setup.law.hiccup!.offTime);
+  }
+
+  /** The input is too low: all switches stay off until it has recovered. */
+  private lock(): void {
+    this.locked = true;
+    this.rest(Infinity);
+  }
+
+  private rest(until: number): void {
+    this.restUntil = until;
     const before = this.mode();
     for (const phase of this.phases) {
       if (!this.stuck(this.phases.indexOf(phase))) phase.gate = 'off';
       phase.deadUntil = NONE;
+      phase.awaits = false;
+      phase.whole = false;
       phase.limitedInRow = 0;
     }
     this.rewired(before);
@@ -676,6 +702,7 @@ export class Simulator {
     if (!clocked) {
       const free = this.lastEnd + law.minimumOffTime;
       if (free > time && free < next) next = free;
+      for (const phase of this.phases) if (this.waits(phase)) next = Math.min(next, phase.since + law.longestWait);
     }
     if (this.moves) {
       const segment = segments[this.segment + 1];
@@ -691,6 +718,12 @@ export class Simulator {
       if (sample > time && sample < next) next = sample;
     }
     return next > time ? next : time;
+  }
+
+  /** Whether a phase without a clock waits for its pulse, beyond what is heard after a while. */
+  private waits({ gate, whole }: Phase): boolean {
+    const { law, diode } = this.setup;
+    return law.longestWait < Infinity && gate === 'rectifier' && !whole && !diode && this.rampFrom === NONE;
   }
 
   private scheduled(): void {
@@ -741,8 +774,12 @@ export class Simulator {
       if (phase.gate === 'dead' && phase.deadUntil !== NONE && phase.deadUntil <= time) {
         const open = this.open({ kind: 'timer', timer: this.timers.dead(k), duty: 0 });
         phase.deadUntil = NONE;
+        if (phase.awaits) {
+          phase.awaits = false;
+          this.startsPulse(k);
+        }
         // where the next dead time has begun already the rectifier has no turn
-        if (!(clocked && time >= phase.clock - deadTime)) this.regate(k, 'rectifier');
+        else if (!(clocked && time >= phase.clock - deadTime)) this.regate(k, 'rectifier');
         this.close(open);
       }
       if (
@@ -755,6 +792,13 @@ export class Simulator {
       ) {
         const open = this.open({ kind: 'clock' });
         this.regate(k, 'dead');
+        this.close(open);
+      }
+      if (!clocked && this.waits(phase) && phase.since + law.longestWait <= time) {
+        const open = this.open({ kind: 'timer', timer: this.timers.since(k), duty: 0 });
+        const before = this.mode();
+        phase.whole = true;
+        this.rewired(before);
         this.close(open);
       }
       if (isClock) {
@@ -873,7 +917,12 @@ export class Simulator {
           this.add(WATCHED.reverse, k, mode.watched(WATCHED.reverse, k), this.volts);
         } else if (code === CELL_CODES.deadReverse)
           this.add(WATCHED.rises, k, mode.watched(WATCHED.rises, k), this.amperes);
-        else if (code === CELL_CODES.deadForward || code === CELL_CODES.deadBoth || setup.diode || this.blocks)
+        else if (
+          code === CELL_CODES.deadForward ||
+          code === CELL_CODES.deadBoth ||
+          setup.diode ||
+          (this.blocks && !phase.whole)
+        )
           this.add(WATCHED.falls, k, mode.watched(WATCHED.falls, k), this.amperes);
       }
       if (mode.levels && mode.codes[k] !== CELL_CODES.idle) {
@@ -890,6 +939,10 @@ export class Simulator {
       const kind = this.over ? WATCHED.under : WATCHED.over;
       this.add(kind, 0, mode.watched(kind, 0), this.volts);
     }
+    if (law.lockout) {
+      const kind = this.locked ? WATCHED.recovers : WATCHED.sags;
+      this.add(kind, 0, mode.watched(kind, 0), this.volts);
+    }
     if (setup.segments[this.segment]!.current > 0) {
       if (this.band > 0) this.add(WATCHED.starves, 0, mode.watched(WATCHED.starves, 0), this.volts);
       if (this.band + 1 < setup.bands.length) this.add(WATCHED.feeds, 0, mode.watched(WATCHED.feeds, 0), this.volts);
@@ -903,7 +956,8 @@ export class Simulator {
     if (this.time < this.lastEnd + law.minimumOffTime) return false;
     if (phases === 1 && this.broken === 'phase-lost') return false;
     if (this.phases[this.turn]!.gate === 'on') return false;
-    if (law.critical && mode.codes[0] !== CELL_CODES.idle) return false;
+    if (law.critical && mode.codes[0] !== CELL_CODES.idle)
+      return law.valley > 0 && this.phases[0]!.gate === 'rectifier';
     return phases > 1 || this.phases[0]!.gate !== 'on';
   }
 
@@ -965,17 +1019,40 @@ export class Simulator {
         this.takeSlopes();
         break;
       }
+      case WATCHED.sags:
+        this.lock();
+        break;
+      case WATCHED.recovers:
+        this.locked = false;
+        this.restUntil = this.time;
+        break;
       case WATCHED.pulse:
-        this.startsPulse();
+        this.pulseDue();
         break;
     }
     this.close(open);
   }
 
-  private startsPulse(): void {
-    const { law, phases } = this.setup;
+  private pulseDue(): void {
+    const { law, phases, deadTime } = this.setup;
     const k = this.turn;
     this.turn = (k + 1) % phases;
+    // a current below zero turns the node over while nothing conducts; where no pulse is wanted it comes to rest
+    if (law.critical && law.valley > 0 && this.mode().codes[k] !== CELL_CODES.idle) {
+      if (along(this.mode().controlRow, this.state) <= 0) return this.regate(k, 'off');
+      if (deadTime > 0) {
+        const phase = this.phases[k]!;
+        phase.deadUntil = this.time + deadTime;
+        phase.awaits = true;
+        this.mark(this.timers.dead(k));
+        return this.regate(k, 'dead');
+      }
+    }
+    this.startsPulse(k);
+  }
+
+  private startsPulse(k: number): void {
+    const { law } = this.setup;
     const phase = this.phases[k]!;
     if (law.hiccup && phase.limitedInRow >= law.hiccup.pulses) return this.hiccup();
     if (phase.limited) phase.limitedInRow += 1;

@@ -16,8 +16,9 @@ export interface ControlLaw {
     | 'gated-oscillator';
   /** whether a clock starts the pulses; else what they wait for does */
   clocked: boolean;
-  /** a pulse starts as the current comes to rest */
+  /** a pulse starts as the current comes to rest, or has fallen to so many amperes below zero */
   critical: boolean;
+  valley: number;
   /** V at the tap */
   hysteresis: number;
   /** open loop and gated oscillator: part of the period */
@@ -37,6 +38,8 @@ export interface ControlLaw {
   dutyOffsets: readonly number[];
   /** peak current: a pulse is left out while the control voltage asks for none */
   skips: boolean;
+  /** s after a pulse, at which the rectifier lets negative current pass so that the next comes: beyond what is heard */
+  longestWait: number;
   digital: DigitalLaw | undefined;
   currentLimit: number;
   hiccup: { pulses: number; offTime: number } | undefined;
@@ -44,6 +47,8 @@ export interface ControlLaw {
   startIntoBias: boolean;
   /** V */
   overVoltage: number;
+  /** V of the input node between which nothing switches until it has risen above both */
+  lockout: { rising: number; falling: number } | undefined;
 }
 
 export interface DigitalLaw {
@@ -84,6 +89,8 @@ export interface Setup {
   target: number;
   law: ControlLaw;
   amplifier: Amplifier | undefined;
+  /** the same without the divider's lower resistor */
+  undivided?: Amplifier | undefined;
   injection: InjectionParts | undefined;
   /** constant on-time without injection: the divider's tap over the output */
   tapRatio: number;
@@ -104,8 +111,11 @@ export interface Setup {
   sine?: { frequency: number; amplitude: number } | undefined;
 }
 
-/** Phase 1 gives no more pulses; its control switch conducts for ever; what is sensed is gone and the divider's tap at return. */
-export type Fault = 'phase-lost' | 'switch-shorted' | 'feedback-lost';
+/**
+ * Phase 1 gives no more pulses; its control switch conducts for ever; what is sensed is gone and the divider's tap at
+ * return; the divider's lower resistor is open and its tap at the output.
+ */
+export type Fault = 'phase-lost' | 'switch-shorted' | 'feedback-lost' | 'divider-open';
 
 /** Index of the band that a voltage lies in. */
 export function bandAt(bands: readonly Band[], volts: number): number {

@@ -2,7 +2,7 @@ import type { CellName } from '../network/circuit.ts';
 import { balanced, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
 import type { AmplifierMode, ModeEvent } from './amplifier.ts';
 import type { Injection } from './injection.ts';
-import type { Setup } from './law.ts';
+import { CELL_CODES, type Fault, type Setup } from './law.ts';
 import type { Plant, PlantConfiguration } from './plant.ts';
 import { rowOf, type Row } from './rows.ts';
 import { Motion, Quantity } from './stretch.ts';
@@ -57,6 +57,8 @@ export const WATCHED = {
   levelDown: 11,
   starves: 12,
   feeds: 13,
+  sags: 14,
+  recovers: 15,
 } as const;
 export type Watched = (typeof WATCHED)[keyof typeof WATCHED];
 /** Nodes of a period at least: extremes and squares are told from them. */
@@ -83,6 +85,9 @@ export class Mode {
   readonly slopes: readonly [number, number, number];
   private readonly switchNodes: Vector[];
   private readonly inputs: Vector;
+  private readonly inputVolts: Vector;
+  /** V at the input node */
+  readonly inputNode: Row;
   private readonly rests: { forward: Vector; reverse: Vector }[];
   private readonly setup: Setup;
   private readonly places: Places;
@@ -100,7 +105,7 @@ export class Mode {
       codes,
       levels,
       amplifierMode,
-      blind,
+      fault,
       band,
       slopes,
       forward,
@@ -111,8 +116,7 @@ export class Mode {
       amplifierMode: AmplifierMode;
       /** the part of its course over voltage that the load stands in */
       band: number;
-      /** whether nothing of the output is sensed */
-      blind: boolean;
+      fault: Fault | undefined;
       slopes: readonly [number, number, number];
       /** the cell that each phase's rectifier would conduct in */
       forward: readonly CellName[];
@@ -142,14 +146,17 @@ export class Mode {
     this.slopes = slopes;
     this.load = lift(configuration.loadVoltage);
     this.inputs = lift(configuration.inputCurrent);
+    const inputNode = lift(configuration.inputVoltage);
+    this.inputNode = rowOf(inputNode);
+    this.inputVolts = inputNode;
     this.switchNodes = configuration.switchNodes.map(lift);
-    const sensed = blind ? zeros(size) : this.load.slice();
+    const sensed = fault === 'feedback-lost' ? zeros(size) : this.load.slice();
     // held, the control voltage takes what is injected instead of what is sensed
     if (!setup.held) sensed[places.injected]! += 1;
     this.sensedRow = rowOf(sensed);
     this.control = zeros(size);
     this.amplifierEvents = [];
-    const { amplifier } = setup;
+    const amplifier = fault === 'divider-open' ? (setup.undivided ?? setup.amplifier) : setup.amplifier;
     if (amplifier) {
       const part = amplifier.assemble(amplifierMode, { size, first: firstOwn, reference: places.reference, sensed });
       part.slopes.forEach((row, k) => put(firstOwn + k, row));
@@ -161,7 +168,7 @@ export class Mode {
       this.control[places.injected] = 1;
     }
     this.controlRow = rowOf(this.control);
-    this.feedback = sensed.map((value) => value * setup.tapRatio);
+    this.feedback = sensed.map((value) => value * (fault === 'divider-open' ? 1 : setup.tapRatio));
     if (injection) {
       const first = firstOwn + (amplifier?.states ?? 0);
       const part = injection.assemble({ size, first, sensed, node: this.switchNodes[0]! });
@@ -250,7 +257,8 @@ export class Mode {
       }
       case WATCHED.pulse: {
         // what a pulse waits for: too little at the tap, or, with the current at rest, a control voltage that asks for one
-        if (law.critical) return this.control;
+        if (law.critical)
+          return law.valley > 0 && this.codes[0] !== CELL_CODES.idle ? only(0, -1, -law.valley) : this.control;
         const row = less(this.feedback);
         row[places.reference]! += 1;
         if (law.method === 'hysteretic') row[one]! -= law.hysteresis / 2;
@@ -265,6 +273,16 @@ export class Mode {
         }
         const row = less(this.control);
         if (law.method === 'peak-current-mode') row[k]! += law.currentSenseGain;
+        return row;
+      }
+      case WATCHED.sags: {
+        const row = less(this.inputVolts);
+        row[one]! += law.lockout!.falling;
+        return row;
+      }
+      case WATCHED.recovers: {
+        const row = this.inputVolts.slice();
+        row[one]! -= law.lockout!.rising;
         return row;
       }
       case WATCHED.levelUp:

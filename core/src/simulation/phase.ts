@@ -19,6 +19,10 @@ export interface Phase {
   /** s: end of a dead time, and the moment before the next clock at which its rectifier is let go */
   deadUntil: number;
   duty: number;
+  /** whether its pulse follows the dead time that runs */
+  awaits: boolean;
+  /** whether its rectifier lets negative current pass where it else blocks it */
+  whole: boolean;
   limited: boolean;
   limitedInRow: number;
   pulses: number;
@@ -33,6 +37,8 @@ export function freshPhases({ phases, period }: Pick<Setup, 'phases' | 'period'>
     clock: (k * period) / phases,
     deadUntil: NONE,
     duty: 0,
+    awaits: false,
+    whole: false,
     limited: false,
     limitedInRow: 0,
     pulses: 0,
@@ -54,7 +60,7 @@ export function codeOf(phase: Phase, setup: Setup, blocks: boolean): number {
   if (phase.gate === 'on') return CELL_CODES.control;
   if (phase.gate === 'through') return CELL_CODES.through;
   if (phase.gate === 'turning') return CELL_CODES.deadThrough;
-  if (phase.gate === 'rectifier' && !setup.diode && !blocks) return CELL_CODES.rectifier;
+  if (phase.gate === 'rectifier' && !setup.diode && (!blocks || phase.whole)) return CELL_CODES.rectifier;
   if (phase.path === 'reverse') return CELL_CODES.deadReverse;
   if (phase.path === 'idle') return CELL_CODES.idle;
   return forwardCode(phase, setup);
@@ -72,6 +78,7 @@ export interface Snapshot {
   segment: number;
   lastEnd: number;
   over: boolean;
+  locked: boolean;
   restUntil: number;
   rampFrom: number;
   band: number;

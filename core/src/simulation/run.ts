@@ -12,6 +12,7 @@ import { steadyState, type Steady } from './steady.ts';
 
 export const SCENARIOS = [
   'steady-state',
+  'light-load',
   'load-step',
   'line-step',
   'start-up',
@@ -26,6 +27,7 @@ export const SCENARIOS = [
   'phase-lost',
   'switch-shorted',
   'feedback-lost',
+  'divider-open',
 ] as const;
 export type Scenario = (typeof SCENARIOS)[number];
 
@@ -298,7 +300,7 @@ export function ramp(run: Run, from: number, to: number, slewRate: number | unde
   if (slewRate === undefined || from === to) return [{ ...end, at }];
   const length = Math.abs(to - from) / slewRate;
   const slope = Math.sign(to - from) * slewRate;
-  if (brief.load === 'constant-power') {
+  if (brief.load === 'constant-power' || brief.load === 'curve') {
     // its slope over voltage changes with it: in short pieces, each of one power
     const step = length / RAMP_PIECES;
     const pieces = Array.from({ length: RAMP_PIECES }, (_, k): Segment => ({

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { loop } from '../loop/loop.ts';
+import { solve } from '../solve.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import type { Simulation } from './run.ts';
 import { simulate } from './simulate.ts';
@@ -138,5 +139,97 @@ describe('faults', () => {
     );
     const { warnings } = simulate(four, { scenario: 'line-step', ...quiet });
     expect(warnings.map(({ id }) => id)).toEqual(expect.arrayContaining(['assumed-line-step', 'region-kept']));
+  });
+});
+
+describe('what a controller does at the ends of its range', () => {
+  const light = { outputCurrent: { min: 0.001, max: 6 } };
+
+  test('above what is heard: pulses come at least 25,000 times a second, and the rectifier takes back the surplus', () => {
+    const bursts = (lightLoad: string) =>
+      simulate(designWith({ ...closed, lightLoad }, light), { scenario: 'light-load', duration: 4e-3, ...quiet })
+        .measurements;
+    const skipping = bursts('pulse-skipping');
+    const held = bursts('ultrasonic');
+    expect(skipping.frequency).toBeLessThan(20e3);
+    expect(held.frequency).toBeGreaterThan(24.9e3);
+    expect(held.inductorCurrent[0]!.min).toBeLessThan(-0.05);
+    expect(held.outputVoltage.average / 3.3).toBeGreaterThan(0.99);
+    expect(held.outputVoltage.average / 3.3).toBeLessThan(1.01);
+    const cot = { method: 'constant-on-time', referenceVoltage: 0.8, rippleInjection: undefined };
+    const constant = (lightLoad: string): number =>
+      simulate(
+        designWith(
+          { control: cot, lightLoad, outputCapacitors: [{ capacitance: 150e-6, esr: 0.02, count: 2 }] },
+          light,
+        ),
+        { scenario: 'light-load', duration: 4e-3, ...quiet },
+      ).measurements.frequency;
+    expect(constant('pulse-skipping')).toBeLessThan(20e3);
+    // the comparator gives the pulse once the rectifier has taken enough
+    expect(constant('ultrasonic')).toBeGreaterThan(23e3);
+  });
+
+  test('a lock-out stops the stage below its input and starts it again softly above', () => {
+    const control = { ...closed.control, softStart: 0.2e-3, undervoltageLockout: { rising: 17, falling: 15 } };
+    const design = designWith(
+      { ...closed, control },
+      { inputVoltage: { min: 16, nominal: 24, max: 32 }, lineStep: { from: 24, to: 14, slewRate: 1e6 } },
+    );
+    const run = simulate(design, { scenario: 'line-step', duration: 1e-3, release: true });
+    const { time, outputVoltage } = run.waveforms!;
+    const at = (moment: number): number => outputVoltage[time.findIndex((value) => value >= moment)]!;
+    expect(at(0.9e-3)).toBeLessThan(0.5);
+    expect(Math.abs(at(1.99e-3) / 3.3 - 1)).toBeLessThan(0.02);
+    const started = { ...design, brief: { ...design.brief, inputVoltage: { min: 16, nominal: 16, max: 32 } } };
+    expect(simulate(started, { scenario: 'start-up', duration: 1e-3, ...quiet }).cycles).toBe(0);
+    const below = { scenario: 'steady-state', at: { inputVoltage: 14 }, ...quiet } as const;
+    expect(() => simulate(design, below)).toThrow(/undervoltageLockout\.falling/u);
+  });
+
+  test.each([0, 2e-8])(
+    'critical conduction below zero is what the periodic solution has, dead time %p s',
+    (deadTime) => {
+      const design = designWith(
+        {
+          ...closed,
+          conduction: 'critical',
+          critical: { valleyCurrent: 0.8 },
+          control: { ...closed.control, deadTime },
+        },
+        { outputCurrent: { min: 1, max: 3 } },
+      );
+      const at = { inputVoltage: 24, outputCurrent: 3 };
+      const { measurements, steadyState } = simulate(design, { scenario: 'steady-state', at, ...quiet });
+      const point = solve(design, { at }).operatingPoints[0]!;
+      const [phase] = measurements.inductorCurrent;
+      expect(steadyState!.periodic).toBe(true);
+      expect(phase!.min / point.inductorCurrent.valley).toBeCloseTo(1, 3);
+      expect(phase!.peakToPeak / point.inductorCurrent.ripple).toBeCloseTo(1, 3);
+      expect(measurements.frequency / point.switchingFrequency).toBeCloseTo(1, 3);
+    },
+  );
+
+  test('an open divider brings the output to the reference', () => {
+    const run = simulate(designWith(closed), { scenario: 'divider-open', duration: 10e-3, assume: true });
+    expect(end(run) / 0.8).toBeCloseTo(1, 1);
+  });
+
+  test('a load by its curve draws what the curve says, and nothing where it says nothing', () => {
+    const design = designWith(closed, {
+      load: 'curve',
+      loadCurve: [
+        [2.5, 0],
+        [3.3, 6],
+      ],
+    });
+    const { measurements } = simulate(design, { scenario: 'steady-state', at: { outputCurrent: 3 }, ...quiet });
+    expect(measurements.inductorCurrent[0]!.average).toBeCloseTo(3, 2);
+    // without a controller the output falls until the curve draws no more than the stage gives: nothing below 2.5 V
+    const raw = simulate(design, { scenario: 'open-loop', duty: 0.09, ...quiet });
+    expect(raw.measurements.outputVoltage.average).toBeLessThan(2.5);
+    expect(Math.abs(raw.measurements.inductorCurrent[0]!.average)).toBeLessThan(0.02);
+    const none = designWith(closed, { load: 'curve' });
+    expect(() => simulate(none, { scenario: 'steady-state', ...quiet })).toThrow(/brief\.loadCurve/u);
   });
 });

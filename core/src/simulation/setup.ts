@@ -6,12 +6,19 @@ import { formatQuantity } from '../quantity/format.ts';
 import { effective } from '../stage/operating/heat.ts';
 
 import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
-import { branchOf, circuitOf, conditionsAt, rectifies, type CompleteDecisions } from '../stage/operating/stage.ts';
+import {
+  branchOf,
+  circuitOf,
+  conditionsAt,
+  rectifies,
+  ULTRASONIC_FREQUENCY,
+  type CompleteDecisions,
+} from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
 import { amplifierOf } from './amplifier.ts';
 import { compensatorOf } from './conservative.ts';
 import { usualSlope, USUAL_SENSE } from './cures.ts';
-import { SimulationError, type Band, type ControlLaw, type Segment, type Setup } from './law.ts';
+import { bandAt, SimulationError, type Band, type ControlLaw, type Segment, type Setup } from './law.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
 const KNEE = 0.01;
@@ -19,8 +26,9 @@ const KNEE = 0.01;
 const POWER = { least: 0.3, most: 2.5, step: 1.02 };
 
 /** What a load draws over its voltage, in parts of its current at the brief's output. */
-export function bandsOf({ load, outputVoltage }: Brief): Band[] {
+export function bandsOf({ load, loadCurve, outputVoltage }: Brief): Band[] {
   const knee = KNEE * outputVoltage;
+  if (load === 'curve') return bandsOfCurve(loadCurve ?? [], outputVoltage, knee);
   if (load !== 'constant-power')
     return [
       { from: -Infinity, conductance: 1 / knee, current: 0 },
@@ -42,6 +50,36 @@ export function bandsOf({ load, outputVoltage }: Brief): Band[] {
   }
   bands.push({ from, conductance: 0, current: drawn(from) });
   return bands;
+}
+
+/**
+ * A load by points of what it draws, straight between them and at the last beyond; in parts of what it draws at the output.
+ * @param knee V below which it draws in proportion, so that it cannot pull a dead rail below zero
+ */
+function bandsOfCurve(points: readonly (readonly [number, number])[], output: number, knee: number): Band[] {
+  const [first, second] = points;
+  if (!first || !second)
+    throw new SimulationError('brief.loadCurve: absent, expected what a load of kind curve draws.');
+  let course: (readonly [number, number])[] = [...points];
+  if (first[0] > 0) course.unshift([0, 0]);
+  else if (first[1] > 0) {
+    const there = first[1] + ((second[1] - first[1]) * knee) / second[0];
+    course = [[0, 0], [knee, there], ...points.filter(([volts]) => volts > knee)];
+  }
+  const bands = course.map(([from, low], k): Band => {
+    const next = course[k + 1];
+    const conductance = next ? (next[1] - low) / (next[0] - from) : 0;
+    return { from: k === 0 ? -Infinity : from, conductance, current: low - conductance * from };
+  });
+  const at = bands[bandAt(bands, output)]!;
+  const whole = at.conductance * output + at.current;
+  if (!(whole > 0))
+    throw new SimulationError(`brief.loadCurve: 0 A at ${output} V, expected a current at the output voltage.`);
+  return bands.map((band) => ({
+    from: band.from,
+    conductance: band.conductance / whole,
+    current: band.current / whole,
+  }));
 }
 
 /** Of a gated oscillator’s pulse and a hysteretic comparator’s width over the reference, where nothing is said. Common practice, no source. */
@@ -92,9 +130,10 @@ export function ready(
     throw new SimulationError(
       'Several phases in critical conduction cannot be simulated: nothing here keeps them apart.',
     );
-  if (given.conduction === 'critical' && (given.critical?.valleyCurrent ?? 0) > 0)
+  const lockout = duty === undefined ? given.control.undervoltageLockout : undefined;
+  if (lockout && corner.inputVoltage <= lockout.falling)
     throw new SimulationError(
-      `decisions.critical.valleyCurrent: ${given.critical!.valleyCurrent}, expected 0: a current that is let below zero cannot be simulated in critical conduction yet.`,
+      `vin: ${corner.inputVoltage} V, expected above decisions.control.undervoltageLockout.falling (${lockout.falling} V): below it nothing switches.`,
     );
   const solved = solveCorner(model, brief, given, corner);
   const decisions = effective(given, solved.point?.temperatures ?? {});
@@ -146,6 +185,7 @@ export function ready(
     target: brief.outputVoltage,
     law,
     amplifier: needsAmplifier ? amplifierOf(compensator, period) : undefined,
+    undivided: needsAmplifier ? amplifierOf({ ...compensator, dividerBottom: undefined }, period) : undefined,
     injection:
       (law.method === 'constant-on-time' || law.method === 'hysteretic') && control.rippleInjection
         ? {
@@ -157,7 +197,7 @@ export function ready(
     tapRatio,
     deadTime: diode ? 0 : control.deadTime,
     diode,
-    emulates: !diode && (rectifies(decisions) || law.critical),
+    emulates: !diode && (rectifies(decisions) || (law.critical && law.valley === 0)),
     segments,
     bands: bandsOf(brief),
   };
@@ -243,6 +283,7 @@ export function lawOf(
     clocked:
       duty !== undefined || !(critical || control.method === 'constant-on-time' || control.method === 'hysteretic'),
     critical,
+    valley: critical && decisions.rectifier.kind !== 'diode' ? (decisions.critical?.valleyCurrent ?? 0) : 0,
     hysteresis: control.hysteresis ?? HYSTERESIS * control.referenceVoltage,
     dutySlope: 0,
     dutyOffsets: decisions.phaseMismatch?.map(({ duty: offset }) => offset ?? 0) ?? [],
@@ -262,11 +303,13 @@ export function lawOf(
       control.onTime ??
       topologyModel(decisions.topology).idealDuty(brief.outputVoltage / corner.inputVoltage) / switchingFrequency,
     skips: decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic',
+    longestWait: duty === undefined && decisions.lightLoad === 'ultrasonic' ? 1 / ULTRASONIC_FREQUENCY : Infinity,
     digital: duty === undefined ? control.digital : undefined,
     currentLimit: duty === undefined ? (control.currentLimit ?? Infinity) : Infinity,
     hiccup: control.hiccup,
     softStart: control.softStart ?? 0,
     startIntoBias: control.startIntoBias ?? true,
     overVoltage: duty === undefined ? (control.overVoltage ?? OVER_VOLTAGE) * brief.outputVoltage : Infinity,
+    lockout: duty === undefined ? control.undervoltageLockout : undefined,
   };
 }

@@ -26,6 +26,8 @@ export function* simulating(design: Design, options: SimulateOptions): Simulatin
   if (rate !== undefined && !(rate > 0)) throw new SimulationError('rate: expected a frequency above 0.');
   const run: Run = { design, decisions, corner, options, assumed: [] };
   switch (options.scenario) {
+    case 'light-load':
+      return repeating({ ...run, corner: { ...corner, outputCurrent: design.brief.outputCurrent.min } }, undefined);
     case 'steady-state':
       return repeating(run, undefined);
     case 'open-loop': {
@@ -53,6 +55,7 @@ export function* simulating(design: Design, options: SimulateOptions): Simulatin
     case 'phase-lost':
     case 'switch-shorted':
     case 'feedback-lost':
+    case 'divider-open':
       return yield* broken(run, options.scenario);
   }
 }

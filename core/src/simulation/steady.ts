@@ -167,7 +167,8 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       if (!step?.every((value, k) => Math.abs(value) < FARTHEST * scaleAt(k))) return undefined;
       from = withVector(
         simulator,
-        { ...end, state: from.state, memory: from.memory },
+        // what the load draws goes with the band that the end stands in
+        { ...end, memory: from.memory },
         at.map((value, k) => value + step[k]!),
       );
     }

@@ -16,6 +16,13 @@ export const SCENARIO_WORDS: Readonly<Record<Scenario, ScenarioWords>> = {
     group: 'ordinary',
     does: 'the period that repeats, closed by its controller',
   },
+  'light-load': {
+    name: 'Lightest load',
+    group: 'ordinary',
+    does: 'what repeats at the brief’s lightest load: pulses in bursts where the policy skips them',
+    looks:
+      'Forced PWM keeps its frequency and lets the current go below zero. Skipped pulses come alone or in bursts, and the ripple is theirs; held above what is heard, the rectifier takes back what the shortest pulses give too much.',
+  },
   'load-step': {
     name: 'Load step',
     group: 'ordinary',
@@ -101,6 +108,13 @@ export const SCENARIO_WORDS: Readonly<Record<Scenario, ScenarioWords>> = {
     does: 'nothing of the output is sensed: the divider’s top is open, or its tap at return',
     looks:
       'The amplifier sees too little and asks for all: the duty goes to its end and the output to whatever the stage can give. A protection that reads the same divider is blind with it.',
+  },
+  'divider-open': {
+    name: 'Divider open',
+    group: 'faults',
+    does: 'the divider’s lower resistor is gone: its tap stands at the output',
+    looks:
+      'The amplifier sees the whole output: pulses stop, the load pulls the output down, and it settles where the reference is. Forced PWM pulls it down itself, back into the input.',
   },
 };
 

@@ -27,9 +27,20 @@ export const briefSchema = object({
     slewRate: positive('V/s').optional(),
   }).optional(),
   load: choice(
-    ['resistive', 'constant-current', 'constant-power'],
-    'what the load does when the output moves; constant power counts as constant current at an operating point',
+    ['resistive', 'constant-current', 'constant-power', 'curve'],
+    'what the load does when the output moves; constant power and a curve count as constant current at an operating point',
   ).default('resistive'),
+  loadCurve: z
+    .array(z.tuple([nonNegative('V'), nonNegative('A')]), { error: 'expected a list of [V, A]' })
+    .min(2, { error: 'expected at least two points' })
+    .max(100, { error: 'expected at most 100 points' })
+    .refine((points) => points.every(([volts], k) => k === 0 || volts > points[k - 1]![0]), {
+      error: 'expected rising voltages',
+    })
+    .optional()
+    .meta({
+      description: 'of load "curve": V and A it draws, in the proportions of its current at the output voltage',
+    }),
   ambientTemperature: celsius('°C').default(25),
   efficiency: fraction('wanted at nominal input and full load').optional(),
   junctionTemperature: celsius('highest junction temperature allowed, °C').default(125),

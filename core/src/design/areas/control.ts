@@ -62,6 +62,12 @@ export const controlShape = {
       offTime: positive('s'),
     }).optional(),
     softStart: nonNegative('s in which the reference rises').optional(),
+    undervoltageLockout: object({
+      rising: positive('V at the input above which it starts'),
+      falling: positive('V at the input below which it stops'),
+    })
+      .refine(({ rising, falling }) => falling < rising, { error: 'expected falling below rising' })
+      .optional(),
     startIntoBias: z.boolean({ error: 'expected true or false' }).optional(),
     overVoltage: positive('of the output, above which control switches stay off; 1.15 when absent').optional(),
     partId: name(120).optional(),

@@ -163,6 +163,71 @@ function Profile({ loads, full }: { loads: { current: number; share: number }[];
   );
 }
 
+/** Takes a kind of load; a curve begins as a string of diodes draws: nothing up to four fifths of the output. */
+function chooseLoad({ outputVoltage, outputCurrent, loadCurve }: Design['brief'], load: string): void {
+  if (load === 'curve' && !loadCurve)
+    set('loadCurve', [
+      [0.8 * outputVoltage, 0],
+      [outputVoltage, outputCurrent.max],
+    ]);
+  set('load', load);
+}
+
+/** What a load draws over its voltage, point by point. */
+function LoadCurve({ points }: { points: [number, number][] }) {
+  const put = (next: typeof points): void => set('loadCurve', next);
+  const moved = (index: number, at: 0 | 1, value: number): void =>
+    put(points.map((point, i) => (i === index ? (at === 0 ? [value, point[1]] : [point[0], value]) : point)));
+  return (
+    <fieldset>
+      <legend>The load’s curve</legend>
+      <p className="text-body-secondary">
+        Straight between the points, in the proportions of what it draws at the output voltage.
+      </p>
+      {points.map(([volts, amperes], index) => (
+        <div className={fields['band']} key={index}>
+          <QuantityField
+            label={`Point ${index + 1}, at`}
+            unit="V"
+            value={volts}
+            check={(value) =>
+              value >= 0 && value > (points[index - 1]?.[0] ?? -1) && value < (points[index + 1]?.[0] ?? Infinity)
+                ? undefined
+                : 'Between its neighbours’ voltages is needed here.'
+            }
+            onChange={(next) => moved(index, 0, next!)}
+          />
+          <QuantityField
+            label="draws"
+            unit="A"
+            value={amperes}
+            check={(value) => (value >= 0 ? undefined : 'Zero or more is needed here.')}
+            onChange={(next) => moved(index, 1, next!)}
+          />
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            aria-label={`Remove point ${index + 1}`}
+            disabled={points.length <= 2}
+            onClick={() => put(points.filter((_, i) => i !== index))}
+          >
+            Remove
+          </Button>
+        </div>
+      ))}
+      {points.length < 100 ? (
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          onClick={() => put([...points, [1.2 * points.at(-1)![0], points.at(-1)![1]]])}
+        >
+          Add a point
+        </Button>
+      ) : null}
+    </fieldset>
+  );
+}
+
 const WISHES = [
   ['passThrough', '100 % duty'],
   ['spreadSpectrum', 'spread spectrum'],
@@ -310,10 +375,11 @@ export default function BriefRung() {
           />
           <Form.Group controlId="load" className={fields['quantity']}>
             <Form.Label>Load is</Form.Label>
-            <Form.Select value={brief.load} onChange={(event) => set('load', event.target.value)}>
+            <Form.Select value={brief.load} onChange={(event) => chooseLoad(brief, event.target.value)}>
               <option value="resistive">resistive</option>
               <option value="constant-current">constant current</option>
               <option value="constant-power">constant power</option>
+              <option value="curve">by a curve</option>
             </Form.Select>
           </Form.Group>
           <Form.Group controlId="polarity" className={fields['quantity']}>
@@ -404,6 +470,7 @@ export default function BriefRung() {
           />
         </div>
       </fieldset>
+      {brief.load === 'curve' ? <LoadCurve points={brief.loadCurve ?? []} /> : null}
       <fieldset>
         <legend>Parts and service</legend>
         <div className={fields['fields']}>

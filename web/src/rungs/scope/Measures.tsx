@@ -4,6 +4,7 @@ import Table from 'react-bootstrap/Table';
 import { formatQuantity, type Unit } from '@yundro/core';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
 import type { ScopeAnswer, ScopeRun } from './answers.ts';
+import { leadPickup } from './measures.ts';
 import { type Shifted } from './settings.ts';
 import css from './scope.module.css';
 
@@ -132,6 +133,9 @@ function rowsOf(
       volts && volts.max - volts.min,
     ),
     row('the same within 20 MHz', 'V', ({ limitedRipple }) => (rests ? limitedRipple : undefined)),
+    row('about, with a long ground lead', 'V', ({ limitedRipple, measurements: m }) =>
+      rests && m.inductorCurrent[0] ? limitedRipple + leadPickup(m.inductorCurrent[0]) : undefined,
+    ),
     row('inductor, average', 'A', ({ measurements: m }) => m.inductorCurrent[0]?.average, amperes?.average),
     row('inductor, RMS', 'A', ({ measurements: m }) => m.inductorCurrent[0]?.rms),
     row('inductor, lowest', 'A', ({ measurements: m }) => m.inductorCurrent[0]?.min, amperes?.min),

@@ -258,6 +258,8 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
         ...(method === 'gated-oscillator'
           ? [quantity('control.oscillatorDuty', 'Oscillator’s duty', '%', { most: 1, without: '50 % taken' })]
           : []),
+        quantity('control.undervoltageLockout.rising', 'Starts above, at the input', 'V', { without: 'at any input' }),
+        quantity('control.undervoltageLockout.falling', 'Stops below, at the input', 'V', { without: 'never' }),
         quantity('control.softStart', 'Soft start', 's', { least: ZERO, without: 'none given' }),
         quantity('control.currentLimit', 'Current limit', 'A', { without: 'none given' }),
       ],
