@@ -2,9 +2,9 @@ import { cornersOf, type Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { magnitude } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
-import { compensatorOf } from '../simulation/conservative.ts';
 import { SimulationError } from '../simulation/law.ts';
-import { hasAmplifier, lawOf } from '../simulation/setup.ts';
+import { lawOf } from '../simulation/setup.ts';
+import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { StepQuantity } from '../step/quantities.ts';
 import { topologyModel } from '../topology/index.ts';
@@ -43,13 +43,7 @@ export function* loopCorners(design: Design): Generator<{ part: number; soFar: L
   const found: LoopCorners = { corners: [], compensator: undefined, network: undefined, assumed: [], troubles: [] };
   const list = cornersOf(design);
   const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
-  if (hasAmplifier(decisions.control))
-    found.network = compensatorOf(
-      topologyModel(decisions.topology),
-      design.brief,
-      decisions,
-      lawOf(design.brief, decisions, list[0]!, undefined),
-    ).compensator;
+  if (hasAmplifier(decisions.control)) found.network = decisions.compensator;
   for (const [k, corner] of list.entries()) {
     try {
       const made = loopAt(design, decisions, corner);

@@ -2,12 +2,12 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { bankImpedance } from '../network/impedance.ts';
 import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
-import { compensatorOf } from '../simulation/conservative.ts';
 import { SimulationError, type Segment } from '../simulation/law.ts';
-import { conductanceOf, cornerAsked, drawnBy, hasAmplifier, lawOf, ready, type Ready } from '../simulation/setup.ts';
+import { conductanceOf, cornerAsked, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
 import type { Response } from '../simulation/linearized.ts';
 import { periodicState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
 import { AveragedStage, type Asked } from './averaged.ts';
@@ -173,8 +173,7 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     };
   }
   const law = lawOf(design.brief, decisions, corner, undefined);
-  const { compensator: parts } = compensatorOf(topologyModel(decisions.topology), design.brief, decisions, law);
-  const network = new CompensatorResponse(parts, period);
+  const network = new CompensatorResponse(decisions.compensator!, period);
   const compensator = (frequency: number): Complex => network.at(frequency);
   const averages =
     method !== 'peak-current-mode' && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;

@@ -1,6 +1,7 @@
 import type { Brief } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import type { TopologyModel } from '../topology/index.ts';
+import { stableSlope } from '../stage/sizing/compensator.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 
 /** What makes a stage that oscillates below its frequency stop, in numbers of the design. */
@@ -11,33 +12,8 @@ export interface Cure {
   message: string;
 }
 
-/** V/s by which a phase's current sense falls while the rectifier conducts, at an input voltage. */
-export function fallingSlope(
-  model: TopologyModel,
-  { inductor, control }: Pick<CompleteDecisions, 'inductor' | 'control'>,
-  outputVoltage: number,
-  inputVoltage: number,
-): number {
-  const across = model.pulsating.output && !model.pulsating.input ? outputVoltage - inputVoltage : outputVoltage;
-  return (Math.max(0, across) / inductor.inductance) * (control.currentSenseGain ?? USUAL_SENSE);
-}
-
-/** V/A where the design says nothing. Common practice, no source: tens of millivolts at the current that the stage carries. */
-export const USUAL_SENSE = 0.05;
 /** Ripple at the feedback that a constant on-time comparator wants. Common practice, no source. */
 const RIPPLE = 0.02;
-
-/**
- * Half the falling slope, at the input where that is steepest: the current loop is then stable at every duty.
- * Source: the geometry of two slopes, Erickson and Maksimović, chapter 12; recalled from memory.
- */
-export function usualSlope(
-  model: TopologyModel,
-  brief: Brief,
-  decisions: Pick<CompleteDecisions, 'inductor' | 'control'>,
-): number {
-  return fallingSlope(model, decisions, brief.outputVoltage, brief.inputVoltage.min) / 2;
-}
 
 /** @returns undefined where the controller's law has no such cure */
 export function cureOf(
@@ -49,8 +25,9 @@ export function cureOf(
 ): Cure | undefined {
   const { control } = decisions;
   if (control.method === 'peak-current-mode') {
-    const wanted = usualSlope(model, brief, decisions);
-    if ((control.slopeCompensation ?? wanted) >= wanted) return undefined;
+    const wanted = stableSlope(model, brief, decisions.inductor.inductance, control.currentSenseGain ?? 0);
+    // rounded to three digits where it was decided
+    if ((control.slopeCompensation ?? 0) >= 0.99 * wanted) return undefined;
     return {
       slopeCompensation: wanted,
       message: `The current loop oscillates below the switching frequency: at a duty beyond a half each disturbance of the peak grows. A slope compensation of ${formatQuantity(wanted / 1e6, 'V')}/µs, half the falling slope, stops it at every duty.`,

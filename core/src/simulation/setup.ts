@@ -14,10 +14,9 @@ import {
   ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
+import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
 import { topologyModel } from '../topology/index.ts';
 import { amplifierOf } from './amplifier.ts';
-import { compensatorOf } from './conservative.ts';
-import { usualSlope, USUAL_SENSE } from './cures.ts';
 import { bandAt, SimulationError, type Band, type ControlLaw, type Segment, type Setup } from './law.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
@@ -118,13 +117,14 @@ export function drawnBy(brief: Brief, current: number): number {
  * @throws SimulationError where the stage cannot be simulated, or has no steady state
  */
 export function ready(
-  { brief }: Design,
+  design: Design,
   given: CompleteDecisions,
   corner: Corner,
   segments: readonly Segment[],
   duty?: number,
   held = false,
 ): Ready {
+  const { brief, decisions: own } = design;
   const model = topologyModel(given.topology);
   if (given.conduction === 'critical' && given.phases > 1)
     throw new SimulationError(
@@ -151,8 +151,13 @@ export function ready(
   // one numbering of the states has to serve every load of the run: the load's settling is followed where each is slow
   const slow = answersSlowly(outputBranches, least, period);
   const law = lawOf(brief, decisions, corner, duty);
-  const { compensator, assumed } = compensatorOf(model, brief, decisions, law);
-  const standIn = duty === undefined && !held && hasAmplifier(law) && assumed.length > 0;
+  const { compensator } = decisions;
+  const assumed: string[] = [];
+  const standIn = duty === undefined && !held && hasAmplifier(law) && !hasNetwork(own.compensator);
+  if (standIn)
+    assumed.push(
+      `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`,
+    );
   if (standIn)
     assumed.push(
       ...completed(law, decisions, brief, (inputVoltage) =>
@@ -184,7 +189,7 @@ export function ready(
     period,
     target: brief.outputVoltage,
     law,
-    amplifier: needsAmplifier ? amplifierOf(compensator, period) : undefined,
+    amplifier: needsAmplifier && compensator ? amplifierOf(compensator, period) : undefined,
     undivided: needsAmplifier ? amplifierOf({ ...compensator, dividerBottom: undefined }, period) : undefined,
     injection:
       (law.method === 'constant-on-time' || law.method === 'hysteretic') && control.rippleInjection
@@ -210,10 +215,6 @@ export function ready(
   };
   return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
 }
-
-/** Whether a controller of this method has an error amplifier with a network. */
-export const hasAmplifier = ({ method }: { method: string }): boolean =>
-  method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
 
 /**
  * The corner that is asked about, nominal input and full load where nothing is said.
@@ -290,8 +291,8 @@ export function lawOf(
     reference: control.referenceVoltage,
     rampAmplitude: control.rampAmplitude ?? 1,
     rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,
-    currentSenseGain: control.currentSenseGain ?? USUAL_SENSE,
-    slopeCompensation: control.slopeCompensation ?? usualSlope(topologyModel(decisions.topology), brief, decisions),
+    currentSenseGain: control.currentSenseGain ?? 0,
+    slopeCompensation: control.slopeCompensation ?? 0,
     ...(duty === undefined
       ? {
           minimumOnTime: control.method === 'digital' ? 0 : control.minimumOnTime,

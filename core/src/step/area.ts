@@ -2,7 +2,7 @@ import type { Area } from '../area.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import type { StageFound, StageScene } from '../stage/scene.ts';
 import { assessTargets } from '../verdict/target.ts';
-import { predictExcursion } from './excursion.ts';
+import { predictExcursion, type StepPoint } from './excursion.ts';
 import { stepQuantities, type StepQuantity } from './quantities.ts';
 
 /** The load step by a first estimate, until a loop is designed and the stage simulated: at full load, over the line. */
@@ -25,8 +25,7 @@ export const stepArea: Area<
       unit: 'V' as const,
       sense: 'below' as const,
       required: design.brief.loadStep?.deviation,
-      predict: ({ inputVoltage }: { inputVoltage: number }) =>
-        predictExcursion(direction, design, decisions, inputVoltage),
+      predict: (point: StepPoint) => predictExcursion(direction, design, decisions, point),
       applies: ({ outputCurrent }: { outputCurrent: number }) => outputCurrent === most,
       levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
       quantity: id,

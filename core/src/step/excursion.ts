@@ -2,39 +2,52 @@ import type { Design } from '../design/schema.ts';
 import { conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
 import { deliveredSlew, estimate } from '../stage/sizing/estimate.ts';
-import { assumedCrossover, loopExcursion, lumped, slewExcursion } from '../stage/sizing/outputBank.ts';
+import { meansPulses } from '../stage/sizing/mode.ts';
+import { sizingCorners } from '../stage/sizing/corners.ts';
+import { reachOf, type Reached } from '../stage/sizing/reach.ts';
+import { loopExcursion, lumped, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
 
 /** What a load step meets at an input voltage: the slews of the delivered current (A/s) and the loop assumed (Hz). */
 export function stepAt(
-  { brief }: Design,
+  { brief, decisions: given }: Design,
   decisions: CompleteDecisions,
   inputVoltage: number,
-): { up: number; down: number; crossover: number; rightHalfPlaneZero: number | undefined } {
+): { up: number; down: number } & Reached {
+  const pulsed = meansPulses(brief, given, decisions.topology);
   const model = topologyModel(decisions.topology);
   const at = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
   // all phases move together
   const conditions = { ...at, inductance: at.inductance * transientFactor(decisions) };
   const slew = (direction: 'up' | 'down'): number =>
     deliveredSlew(model, conditions, direction, decisions.control.maximumDuty);
-  const { rightHalfPlaneZero } = estimate(model, conditions);
-  return {
-    up: slew('up'),
-    down: slew('down'),
-    crossover: assumedCrossover(decisions.switchingFrequency, rightHalfPlaneZero),
-    rightHalfPlaneZero,
-  };
+  const corners = sizingCorners(brief, decisions, at.inductance, pulsed);
+  const { capacitance } = lumped(decisions.outputCapacitors);
+  const { method } = decisions.control;
+  const inductance = conditions.inductance / decisions.phases;
+  const reach = reachOf(method, decisions.switchingFrequency, corners, inductance, capacitance);
+  const here = corners.filter((corner) => corner.inputVoltage === inputVoltage);
+  const reached = (here.length > 0 ? here : [estimate(model, conditions)]).map((corner) => reach.at(corner));
+  const slowest = reached.reduce((least, one) => (one.crossover < least.crossover ? one : least));
+  // a current that starts from nothing in each period has no inertia
+  return { up: pulsed ? Infinity : slew('up'), down: pulsed ? Infinity : slew('down'), ...slowest };
+}
+
+/** Where a step is met: the input, and the ripple that stands on it. V. */
+export interface StepPoint {
+  inputVoltage: number;
+  outputCapacitor: { ripple: number };
 }
 
 /**
- * First estimate of the load step's excursion, V: the worse of what the inductor's slew and what a loop with the
- * assumed crossover allow. The Loop and Scope rungs replace it by the real loop.
+ * Estimate of the load step's excursion from the average before it, V: the worse of what the inductor's slew and what the
+ * loop that can be had allow, and half the ripple on top. The Scope rung simulates the real one.
  */
 export function predictExcursion(
   direction: 'down' | 'up',
   design: Design,
   decisions: CompleteDecisions,
-  inputVoltage: number,
+  { inputVoltage, outputCapacitor: { ripple } }: StepPoint,
 ): number {
   const { loadStep, outputVoltage } = design.brief;
   if (!loadStep) return 0;
@@ -43,5 +56,5 @@ export function predictExcursion(
   const at = stepAt(design, decisions, inputVoltage);
   const slew = direction === 'down' ? at.up : at.down;
   const bySlew = slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : outputVoltage;
-  return Math.max(bySlew, loopExcursion(step, at.crossover, capacitance, resistance));
+  return Math.max(bySlew, loopExcursion(step, at.crossover, capacitance, resistance)) + ripple / 2;
 }

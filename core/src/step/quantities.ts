@@ -1,7 +1,8 @@
 import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
-import { ASSUMED_CROSSOVER, CROSSOVER_BELOW_ZERO, slewExcursion } from '../stage/sizing/outputBank.ts';
+import { slewExcursion } from '../stage/sizing/outputBank.ts';
+import { OF_ZERO, type Reached } from '../stage/sizing/reach.ts';
 import { predictExcursion, stepAt } from './excursion.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
@@ -23,24 +24,12 @@ export const stepQuantities = {
     setBy: 'brief.loadStep',
   },
   crossover: {
-    name: 'Crossover assumed',
+    name: 'Crossover that can be had',
     symbol: 'f_c',
     unit: 'Hz',
     kind: 'frequency',
     value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).crossover,
-    form: ({ design, result, point }) => {
-      const zero = stepAt(design, result.decisions, point.inputVoltage).rightHalfPlaneZero;
-      return {
-        expression:
-          zero === undefined
-            ? `${ASSUMED_CROSSOVER} * switchingFrequency`
-            : `min(${ASSUMED_CROSSOVER} * switchingFrequency, ${CROSSOVER_BELOW_ZERO} * zero)`,
-        figures: zero === undefined ? {} : { zero: { value: zero, unit: 'Hz' as const } },
-        holds:
-          'Until the loop is designed: a tenth of the switching frequency, and a quarter of the right-half-plane zero where there is one.',
-        source: PRACTICE,
-      };
-    },
+    form: ({ design, result, point }) => crossoverForm(stepAt(design, result.decisions, point.inputVoltage)),
   },
   slewDown: {
     name: 'Slew delivered, load coming on',
@@ -81,7 +70,7 @@ export const stepQuantities = {
     kind: 'voltage',
     value: (scene) =>
       scene.design.brief.loadStep
-        ? predictExcursion('down', scene.design, scene.result.decisions, scene.point.inputVoltage)
+        ? predictExcursion('down', scene.design, scene.result.decisions, scene.point)
         : undefined,
     form: () => excursionForm('slewDown'),
   },
@@ -92,17 +81,48 @@ export const stepQuantities = {
     kind: 'voltage',
     value: (scene) =>
       scene.design.brief.loadStep
-        ? predictExcursion('up', scene.design, scene.result.decisions, scene.point.inputVoltage)
+        ? predictExcursion('up', scene.design, scene.result.decisions, scene.point)
         : undefined,
     form: () => excursionForm('slewUp'),
   },
 } as const satisfies Record<string, Quantity<StageScene>>;
 
+/** What limits the loop that can be had, at this input. */
+function crossoverForm({ limit, part, zero, gain, filter }: Reached): Form {
+  const figures = { gain: { value: gain, unit: '' as const } };
+  switch (limit) {
+    case 'frequency':
+      return {
+        expression: `${part} * switchingFrequency * gain`,
+        figures,
+        holds:
+          'A tenth of the switching frequency (less where both legs of a four-switch stage switch) at the input whose loop gain is highest, and in proportion where it is lower.',
+        source: PRACTICE,
+      };
+    case 'zero':
+      return {
+        expression: `min(${part} * switchingFrequency, ${OF_ZERO} * zero) * gain`,
+        figures: { ...figures, zero: { value: zero, unit: 'Hz' } },
+        holds:
+          'A quarter of the right-half-plane zero where over the line that binds most, and in proportion to the loop gain at other inputs.',
+        source: PRACTICE,
+      };
+    case 'filter':
+      return {
+        expression: '1 / (2 * pi * sqrt(filter * outputCapacitance))',
+        figures: { filter: { value: filter, unit: 'H' } },
+        holds:
+          'No crossover that can be had passes the output filter’s resonance in voltage mode: the step rings at that resonance, against the inductance as the output sees it.',
+        source: PRACTICE,
+      };
+  }
+}
+
 export type StepQuantity = keyof typeof stepQuantities;
 
 function excursionForm(slew: string): Form {
   return {
-    expression: `max(bySlew(loadStep, ${slew}, outputCapacitance, outputEsr), loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * outputCapacitance))^2))`,
+    expression: `max(bySlew(loadStep, ${slew}, outputCapacitance, outputEsr), loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * outputCapacitance))^2)) + outputRipple / 2`,
     functions: {
       bySlew: {
         call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),
@@ -110,7 +130,8 @@ function excursionForm(slew: string): Form {
           `\\frac{\\left(${step}\\right)^2}{2\\cdot ${slope}\\cdot ${farads}} + \\frac{${slope}\\cdot \\left(${ohms}\\right)^2\\cdot ${farads}}{2}`,
       },
     },
-    holds: 'First estimate, the worse of slew and loop: the Loop and Scope rungs will replace it by the real loop.',
+    holds:
+      'An estimate, the worse of slew and loop, and half the ripple that stands on it: the Scope rung simulates the real one.',
     source: `Redl, Erisman and Zansky, 1998 (slew; recalled from memory); ${PRACTICE.toLowerCase()} (loop)`,
   };
 }

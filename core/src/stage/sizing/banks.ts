@@ -84,8 +84,8 @@ export interface Sized {
   frequency: number;
   /** whether light load is met with ever fewer pulses of full size */
   skips: boolean;
-  /** Hz, of the loop, assumed */
-  crossover: number;
+  /** Hz, of the slowest loop over the line with such a bank (F) */
+  crossover: (capacitance: number) => number;
 }
 
 /** The least number up to `most` that suffices, where more always does too; undefined where none does. */
@@ -138,10 +138,11 @@ export function chooseOutputBank(
   const stepParts = (banks: CapacitorBank[]): { words: string; excursion: number }[] => {
     if (step === 0) return [];
     const { capacitance, resistance } = lumped(banks);
+    const crossover = stage.crossover(capacitance);
     return [
       {
-        words: `the load step rules, until a loop of ${formatQuantity(stage.crossover, 'Hz', { digits: 2 })} answers`,
-        excursion: loopExcursion(step, stage.crossover, capacitance, resistance),
+        words: `the load step rules, until a loop of ${formatQuantity(crossover, 'Hz', { digits: 2 })} answers`,
+        excursion: loopExcursion(step, crossover, capacitance, resistance),
       },
       {
         words: 'the load’s coming on rules, by the inductor’s slew',
@@ -157,7 +158,7 @@ export function chooseOutputBank(
   const carries = (banks: CapacitorBank[]): number =>
     USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
   const fits = (banks: CapacitorBank[]): boolean =>
-    rippleOf(banks) <= rippleLimit && stepOf(banks) <= stepLimit && rms <= carries(banks);
+    rippleOf(banks) <= rippleLimit && stepOf(banks) + rippleOf(banks) / 2 <= stepLimit && rms <= carries(banks);
   const ruleFor = (banks: CapacitorBank[]): string => {
     const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
     if (byStep > Math.max(byRipple, byRms))

@@ -160,7 +160,7 @@ function faultsOf(design: Design, { decisions: d, operatingPoints: points, targe
   if (nominal.conductionMode === 'CCM') {
     const stepped = { ...design, brief: { ...brief, loadStep: step } };
     const worst = Math.max(
-      ...full.flatMap((p) => (['up', 'down'] as const).map((way) => predictExcursion(way, stepped, d, p.inputVoltage))),
+      ...full.flatMap((p) => (['up', 'down'] as const).map((way) => predictExcursion(way, stepped, d, p))),
     );
     between('excursion over allowed', worst / step.deviation!, 0, 1);
   }

@@ -22,7 +22,8 @@ import {
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
-import { assumedCrossover } from './outputBank.ts';
+import { chooseCompensator, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
+import { reachOf, type Reach } from './reach.ts';
 import { choosePhases } from './phases.ts';
 import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
 import type { SizedSwitch } from './switchLoss.ts';
@@ -163,6 +164,8 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       : rectifier,
   };
 
+  // H, of all phases together, as the loop sees it
+  const seen = (inductance * transientFactor(base)) / phases;
   const inputs = once(() => tellingInputs(model, brief, phases));
   const slew = (direction: 'up' | 'down'): number =>
     Math.min(
@@ -184,11 +187,14 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     phases,
     frequency: switchingFrequency,
     skips: lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic',
-    crossover: assumedCrossover(
-      switchingFrequency,
-      Math.min(...at().map((corner) => corner.rightHalfPlaneZero ?? Infinity)),
-    ),
+    crossover: (capacitance) => {
+      const reach = reachWith(capacitance);
+      return Math.min(...at().map((corner) => reach.at(corner).crossover));
+    },
   });
+  const reachWith = (capacitance: number): Reach =>
+    reachOf(control.method, switchingFrequency, at(), seen, capacitance);
+  const modulated = modulatorFor(model, control, brief, at, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =
     critical && nodeCapacitance !== undefined && rectifier.kind === 'synchronous'
@@ -221,7 +227,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     ...(boostLeg ? { boostLeg } : {}),
     ...(criticalDecisions ? { critical: criticalDecisions } : {}),
     ...banks,
-    control,
+    control: modulated,
   });
   const inputCapacitors = decide('inputCapacitors', given.inputCapacitors, () =>
     chooseInputBank(brief, stage(), options.stock?.input),
@@ -247,7 +253,16 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     ),
   );
 
-  return { decided, decisions: assemble({ outputCapacitors, inputCapacitors }) };
+  const decisions = assemble({ outputCapacitors, inputCapacitors });
+  if (hasAmplifier(control)) {
+    const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+    const placing = { brief, decisions, corners: at(), reach: reachWith(capacitance), inductance: seen };
+    const network = given.compensator;
+    decisions.compensator = decide('compensator', hasNetwork(network) ? network : undefined, () =>
+      chooseCompensator(placing, network),
+    );
+  }
+  return { decided, decisions };
 }
 
 /** m² of die in all switches of a complete design, by the class that each needs. */

@@ -1,6 +1,44 @@
 import type { Brief, Decisions, Topology } from '../../design/schema.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { Decide } from '../../design/decide.ts';
+import { hasNetwork } from './compensator.ts';
+
+/** Ratio of the highest to the lowest input from which a ramp that follows the input pays. Our own. */
+const WIDE = 1.5;
+
+/**
+ * What the design's own parts speak of; else the method by the stage: a right-half-plane zero leaves voltage mode no
+ * crossover above the filter's resonance, which current mode does not have. Common practice, no source.
+ */
+function chooseMethod(
+  { control, compensator }: Decisions,
+  { inputVoltage }: Brief,
+  topology: Topology,
+): { value: CompleteDecisions['control']['method']; rule: string } {
+  if (control?.digital) return { value: 'digital', rule: 'the difference equation given is a digital controller’s' };
+  if (control?.onTime !== undefined || control?.rippleInjection)
+    return {
+      value: 'constant-on-time',
+      rule: 'the on-time or ripple network given is a constant on-time controller’s',
+    };
+  if (control?.currentSenseGain !== undefined || control?.slopeCompensation !== undefined)
+    return { value: 'peak-current-mode', rule: 'the current sense given is current mode’s' };
+  if (control?.rampGain !== undefined)
+    return { value: 'voltage-mode-feedforward', rule: 'the ramp given follows the input' };
+  if (control?.rampAmplitude !== undefined || hasNetwork(compensator))
+    return { value: 'voltage-mode', rule: 'the ramp or network given is voltage mode’s' };
+  if (topology !== 'buck')
+    return {
+      value: 'peak-current-mode',
+      rule: 'the right-half-plane zero leaves voltage mode no way past the filter’s resonance, which current mode does not have',
+    };
+  return inputVoltage.max >= WIDE * inputVoltage.min
+    ? {
+        value: 'voltage-mode-feedforward',
+        rule: 'the input varies widely: a ramp that follows it keeps the crossover where it is',
+      }
+    : { value: 'voltage-mode', rule: 'the input hardly varies, and so does the crossover' };
+}
 
 /** The controller's limits until one is chosen: usual ones. Common practice, no source. */
 export function completeControl(
@@ -12,10 +50,7 @@ export function completeControl(
   const { control } = given;
   return {
     ...control,
-    method: decide('control.method', control?.method, () => ({
-      value: 'voltage-mode',
-      rule: 'the simplest to reason about; the Loop rung weighs the others',
-    })),
+    method: decide('control.method', control?.method, () => chooseMethod(given, brief, topology)),
     referenceVoltage: decide('control.referenceVoltage', control?.referenceVoltage, () => ({
       value: Math.min(0.8, brief.outputVoltage),
       rule: 'usual for integrated controllers',

@@ -69,16 +69,6 @@ export function lumped(banks: readonly CapacitorBank[]): Lumped {
   return { capacitance, resistance };
 }
 
-/** Crossover that the step rules assume until the loop is designed, as a fraction of the switching frequency. Common practice, no source: a tenth to a fifth. */
-export const ASSUMED_CROSSOVER = 0.1;
-/** The same as a fraction of the lowest right-half-plane zero, where there is one. Common practice, no source: a fifth to a third. */
-export const CROSSOVER_BELOW_ZERO = 0.25;
-
-/** Hz; the lower of the two limits. */
-export function assumedCrossover(frequency: number, rightHalfPlaneZero: number | undefined): number {
-  return Math.min(ASSUMED_CROSSOVER * frequency, CROSSOVER_BELOW_ZERO * (rightHalfPlaneZero ?? Infinity));
-}
-
 const SAMPLES = 12;
 
 /**

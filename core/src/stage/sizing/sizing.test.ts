@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { designSchema, type Design, type Topology } from '../../design/index.ts';
 import { pointsAlong } from '../../explore/curves.ts';
+import { predictExcursion } from '../../step/excursion.ts';
 import { solve } from '../../solve.ts';
 import { designWith, RATIOS } from '../../testing/designs.ts';
 import { topologyModel } from '../../topology/index.ts';
@@ -273,8 +274,10 @@ describe('coupled windings', () => {
     const held = { inductor: { inductance: 0.4e-6, resistance: 1e-3, saturationCurrent: 60 } };
     const excursion = (coupling: object): number => {
       const { decisions } = completeDecisions(stage({ ...held }));
-      const found = solve(stage({ ...decisions, ...held, ...coupling })).targets;
-      return found.find(({ id }) => id === 'loadStepOvershoot')!.predicted;
+      const design = stage({ ...decisions, ...held, ...coupling });
+      // without the ripple that stands on it, which coupling changes too
+      const at = { inputVoltage: design.brief.inputVoltage.max, outputCapacitor: { ripple: 0 } };
+      return predictExcursion('up', design, completeDecisions(design).decisions, at);
     };
     expect(excursion(pair('inverse', 0.8))).toBeLessThanOrEqual(excursion({}));
     expect(excursion(pair('direct', 0.8))).toBeGreaterThanOrEqual(excursion({}));

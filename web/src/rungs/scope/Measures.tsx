@@ -28,7 +28,7 @@ export function Measures({
 }) {
   const { runs, scenario } = answer;
   const channel = capture?.channels[capture.channel];
-  const rests = scenario === 'steady-state' || scenario === 'open-loop';
+  const rests = scenario === 'steady-state' || scenario === 'light-load' || scenario === 'open-loop';
   const rows = useMemo(() => rowsOf(runs, then, capture, rests), [runs, then, capture, rests]);
   const heads = useMemo(
     () => [

@@ -1,0 +1,272 @@
+import type { Brief, Decisions } from '../../design/schema.ts';
+import { bankImpedance } from '../../network/impedance.ts';
+import { magnitude, over, plus, times, type Complex } from '../../numbers/complex.ts';
+import { formatQuantity, preferredNearest } from '../../quantity/index.ts';
+import type { Decide } from '../../design/decide.ts';
+import type { CompleteDecisions } from '../operating/stage.ts';
+import type { Estimate } from './estimate.ts';
+import type { TopologyModel } from '../../topology/index.ts';
+import { reachesOf, resonanceOf, type Reach } from './reach.ts';
+
+/*
+ * The network that closes the loop where the design has none: as fast as its controller can have it at every corner, from
+ * the textbook forms of the plants (Erickson and Maksimović, chapters 8, 9 and 12; recalled from memory), in parts that can
+ * be bought. The Loop rung places others.
+ */
+
+export type Network = NonNullable<Decisions['compensator']>;
+
+/** Loop gain that an integrator's loop may reach at the filter's resonance: a quarter leaves 12 dB; its crossover over the resonance at most. */
+const AT_RESONANCE = 0.25;
+const OF_RESONANCE = 0.1;
+/** Zeros over the resonance at most: below it, so that the phase is there when the filter takes it; and the crossover over them at least. */
+const ZEROS = 0.7;
+const OVER_ZEROS = 4.5;
+/** Current mode: its zero over the crossover. */
+const ZERO = 1 / 5;
+/** Part of the full load's crossover below which a light load's is not followed. */
+const SLOWEST = 0.02;
+/** Ω of the divider's top, and A through it at most where that asks for more. Common practice, no source. */
+const TOP = { resistance: 10e3, current: 0.5e-3 };
+
+/** Whether a controller's error amplifier has a network, and whether the design gives its parts. */
+export const hasAmplifier = ({ method }: { method: string }): boolean =>
+  method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
+export const hasNetwork = (network: Network | undefined): boolean =>
+  (network?.feedbackCapacitor ?? network?.feedbackResistor ?? network?.shuntCapacitor) !== undefined;
+
+/** V at the comparator: the ramp, and the current sense at full load's peak. Common practice, no source. */
+const RAMP = 1;
+const SENSED = 0.4;
+
+/** What turns the control voltage into pulses, by the control method. */
+export function modulatorFor(
+  model: TopologyModel,
+  control: CompleteDecisions['control'],
+  brief: Brief,
+  corners: () => readonly Estimate[],
+  inductance: number,
+  decide: Decide,
+): CompleteDecisions['control'] {
+  const { method } = control;
+  if (method === 'voltage-mode')
+    return {
+      ...control,
+      rampAmplitude: decide('control.rampAmplitude', control.rampAmplitude, () => ({
+        value: RAMP,
+        rule: 'usual for integrated controllers',
+      })),
+    };
+  if (method === 'voltage-mode-feedforward')
+    return {
+      ...control,
+      rampGain: decide('control.rampGain', control.rampGain, () => ({
+        value: Number(((control.rampAmplitude ?? RAMP) / brief.inputVoltage.nominal).toPrecision(3)),
+        rule: `${formatQuantity(control.rampAmplitude ?? RAMP, 'V')} of ramp at the nominal input`,
+      })),
+    };
+  if (method !== 'peak-current-mode') return control;
+  const currentSenseGain = decide('control.currentSenseGain', control.currentSenseGain, () => {
+    const peak = Math.max(...corners().map((corner) => corner.peak));
+    return {
+      value: preferredNearest(SENSED / peak, 'E24'),
+      rule: `some ${formatQuantity(SENSED, 'V')} at full load’s peak of ${formatQuantity(peak, 'A', { digits: 2 })}`,
+    };
+  });
+  return {
+    ...control,
+    currentSenseGain,
+    slopeCompensation: decide('control.slopeCompensation', control.slopeCompensation, () =>
+      corners().every(({ pulsed }) => pulsed)
+        ? { value: 0, rule: 'the current stops in each period: no disturbance of a peak reaches the next' }
+        : {
+            value: Number(stableSlope(model, brief, inductance, currentSenseGain).toPrecision(3)),
+            rule: 'half of what the sensed current falls by at its steepest: the current loop is then stable at every duty',
+          },
+    ),
+  };
+}
+
+/**
+ * V/s at the comparator that keep the current loop stable at every duty: half of what the sensed current falls by at its
+ * steepest over the line. Source: the geometry of two slopes, Erickson and Maksimović, chapter 12; recalled from memory.
+ */
+export function stableSlope(
+  { pulsating }: TopologyModel,
+  { outputVoltage, inputVoltage }: Brief,
+  inductance: number,
+  senseGain: number,
+): number {
+  const across = pulsating.output && !pulsating.input ? outputVoltage - inputVoltage.min : outputVoltage;
+  return ((Math.max(0, across) / inductance) * senseGain) / 2;
+}
+
+/** What the rule looks at: full load at the inputs, and the loop that can be had. */
+export interface Placing {
+  brief: Brief;
+  decisions: CompleteDecisions;
+  corners: readonly Estimate[];
+  reach: Reach;
+  /** H, of all phases together */
+  inductance: number;
+}
+
+// resistors of one per cent cost what others do
+const resistor = (value: number): number => preferredNearest(value, 'E96');
+const capacitor = (value: number): number => preferredNearest(value, 'E12');
+
+export function dividerFor(brief: Brief, reference: number, given: Network | undefined) {
+  const ratio = Math.min(1, reference / brief.outputVoltage);
+  const wanted = Math.max(TOP.resistance, (brief.outputVoltage - reference) / TOP.current);
+  const dividerTop = given?.dividerTop ?? resistor(wanted);
+  const dividerBottom = given?.dividerBottom ?? (ratio < 1 ? (dividerTop * ratio) / (1 - ratio) : undefined);
+  return { dividerTop, ...(dividerBottom === undefined ? {} : { dividerBottom }) };
+}
+
+/** @returns a whole network with the divider in it; parts that are given stay */
+export function chooseCompensator(placing: Placing, given: Network | undefined): { value: Network; rule: string } {
+  const { brief, decisions } = placing;
+  const divider = dividerFor(brief, decisions.control.referenceVoltage, given);
+  const { dividerTop, dividerBottom } = divider;
+  const ota = given?.amplifier === 'ota';
+  const share = dividerBottom === undefined ? 1 : dividerBottom / (dividerTop + dividerBottom);
+  // S that turn a volt of the output into the network's current
+  const admittance = ota ? (given.transconductance ?? 1e-3) * share : 1 / dividerTop;
+  const made =
+    decisions.control.method === 'peak-current-mode'
+      ? forCurrent(placing, admittance)
+      : placing.reach.limit === 'filter' || ota
+        ? integrator(placing, admittance)
+        : passing(placing, dividerTop);
+  return { value: { amplifier: 'op-amp', ...divider, ...made.value, ...given }, rule: made.rule };
+}
+
+/** V/V from the duty to the output, well below resonance. */
+function dutyGain({ outputVoltage }: Brief, corner: Estimate): number {
+  return corner.output.chopped
+    ? outputVoltage / reachesOf(corner) / Math.max(0.02, corner.duty) ** (corner.input.chopped ? 1 : 0)
+    : corner.inputVoltage;
+}
+
+const rampAt = ({ control }: CompleteDecisions, inputVoltage: number): number =>
+  control.method === 'voltage-mode' ? (control.rampAmplitude ?? 1) : (control.rampGain ?? 1) * inputVoltage;
+
+/** Type 3, both zeros below the output filter's resonance. */
+function passing(
+  { brief, decisions, reach, corners, inductance }: Placing,
+  top: number,
+): { value: Network; rule: string } {
+  const { outputCapacitors, switchingFrequency } = decisions;
+  const { crossover, highest } = reach;
+  const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  const resonance = Math.min(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
+  const speed = 2 * Math.PI * crossover;
+  const bank = bankImpedance(outputCapacitors, speed);
+  const whole = plus(bank, [seriesOf(decisions, highest), (speed * inductance) / reachesOf(highest) ** 2]);
+  const gain = (dutyGain(brief, highest) / rampAt(decisions, highest.inputVoltage)) * magnitude(over(bank, whole));
+  const half = switchingFrequency / 2;
+  const pole = Math.min(half, Math.max(esrZero(outputCapacitors, capacitance), crossover * 1.5));
+  const low = Math.min(ZEROS * resonance, crossover / OVER_ZEROS);
+  const inputResistor = resistor((top * low) / (pole - low));
+  const inputCapacitor = capacitor(1 / (2 * Math.PI * pole * inputResistor));
+  const lead: Complex = [inputResistor, -1 / (speed * inputCapacitor)];
+  const into = over(times([top, 0], lead), plus([top, 0], lead));
+  // of an ohm of feedback resistor: the zero at the resonance and the pole at half the frequency scale with it
+  const zf: Complex = [1, -low / crossover];
+  const shunt: Complex = [0, -half / crossover];
+  const unit = over(times(zf, shunt), plus(zf, shunt));
+  const feedbackResistor = resistor(magnitude(into) / (gain * magnitude(unit)));
+  return {
+    value: {
+      type: 3,
+      feedbackResistor,
+      feedbackCapacitor: capacitor(1 / (2 * Math.PI * low * feedbackResistor)),
+      shuntCapacitor: capacitor(1 / (2 * Math.PI * half * feedbackResistor)),
+      inputResistor,
+      inputCapacitor,
+    },
+    rule: `type 3, both zeros at ${formatQuantity(low, 'Hz', { digits: 2 })}, below the output filter’s resonance of ${formatQuantity(resonance, 'Hz', { digits: 2 })}, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} ${highestWords(decisions, highest)}`,
+  };
+}
+
+const highestWords = ({ control }: CompleteDecisions, { inputVoltage }: Estimate): string =>
+  control.method === 'voltage-mode-feedforward' ? 'at every input' : `at ${formatQuantity(inputVoltage, 'V')}`;
+
+function esrZero(banks: CompleteDecisions['outputCapacitors'], capacitance: number): number {
+  const conductance = banks.reduce((sum, { esr, count }) => sum + (esr > 0 ? count / esr : 0), 0);
+  return conductance > 0 ? conductance / (2 * Math.PI * capacitance) : Infinity;
+}
+
+/** Ω in series with the inductance, as the output sees it. */
+function seriesOf({ inductor, controlSwitch, rectifier, phases }: CompleteDecisions, corner: Estimate): number {
+  const released = (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0;
+  return (inductor.resistance + Math.min(controlSwitch.onResistance, released)) / phases / reachesOf(corner) ** 2;
+}
+
+/** An integrator whose gain at the resonance stays well below one: what is left where no crossover passes it. */
+function integrator(
+  { brief, decisions, corners, inductance }: Placing,
+  admittance: number,
+): { value: Network; rule: string } {
+  const { outputCapacitors } = decisions;
+  const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  const zero = esrZero(outputCapacitors, capacitance);
+  const esr = Number.isFinite(zero) ? 1 / (2 * Math.PI * zero * capacitance) : 0;
+  const { load, outputCurrent, outputVoltage } = brief;
+  const lightest = load === 'resistive' && outputCurrent.min > 0 ? outputVoltage / outputCurrent.min : Infinity;
+  const needed = corners.map((corner) => {
+    const impedance = Math.sqrt(inductance / capacitance) / reachesOf(corner);
+    const sharpness = 1 / ((seriesOf(decisions, corner) + esr) / impedance + impedance / lightest);
+    const crossover = Math.min(OF_RESONANCE, AT_RESONANCE / sharpness) * resonanceOf(corner, inductance, capacitance);
+    return (
+      ((dutyGain(brief, corner) / rampAt(decisions, corner.inputVoltage)) * admittance) / (2 * Math.PI * crossover)
+    );
+  });
+  return {
+    value: { type: 1, feedbackCapacitor: capacitor(Math.max(...needed) * 1.1) },
+    rule: 'an integrator that stays four times below what would sustain the output filter’s resonance: no crossover that can be had passes it, and the output is held slowly',
+  };
+}
+
+/** A gain with an integrator below it, on the one pole that current mode leaves. */
+function forCurrent(
+  { brief, decisions, reach, corners }: Placing,
+  admittance: number,
+): { value: Network; rule: string } {
+  const { outputCapacitors, switchingFrequency, phases, control } = decisions;
+  const { crossover, highest, limit } = reach;
+  const speed = 2 * Math.PI * crossover;
+  const bank = magnitude(bankImpedance(outputCapacitors, speed));
+  const gain = ((reachesOf(highest) * phases) / (control.currentSenseGain ?? 1)) * bank;
+  const feedbackResistor = resistor(1 / (admittance * gain));
+  // where the current stops at light load the gain falls with its peak, by the root of the load
+  const light = Math.min(
+    1,
+    ...corners.map((corner) => {
+      const boundary = (reachesOf(corner) * phases * corner.inductorRipple) / 2;
+      return stops(decisions) && boundary > 0 ? Math.sqrt(brief.outputCurrent.min / boundary) : 1;
+    }),
+  );
+  const zero = crossover * Math.min(ZERO, Math.max(SLOWEST, light * reachShare(reach, corners)));
+  const capacitance = outputCapacitors.reduce((sum, one) => sum + one.capacitance * one.count, 0);
+  const pole = Math.min(switchingFrequency / 2, Math.max(esrZero(outputCapacitors, capacitance), 3 * crossover));
+  return {
+    value: {
+      type: 2,
+      feedbackResistor,
+      feedbackCapacitor: capacitor(1 / (2 * Math.PI * zero * feedbackResistor)),
+      shuntCapacitor: capacitor(1 / (2 * Math.PI * pole * feedbackResistor)),
+    },
+    rule: `type 2, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} at ${formatQuantity(highest.inputVoltage, 'V')}, ${
+      limit === 'zero'
+        ? 'a quarter of the lowest right-half-plane zero over the line'
+        : 'a tenth of the switching frequency'
+    }, its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}`,
+  };
+}
+
+const stops = ({ rectifier, lightLoad }: CompleteDecisions): boolean =>
+  rectifier.kind === 'diode' || lightLoad !== 'forced-pwm';
+
+const reachShare = ({ at }: Reach, corners: readonly Estimate[]): number =>
+  Math.min(...corners.map((corner) => at(corner).gain));

@@ -1,0 +1,104 @@
+import type { CompleteDecisions } from '../operating/stage.ts';
+import type { Estimate } from './estimate.ts';
+
+/*
+ * How fast a loop a stage's controller can have, by what limits it: the clock, the right-half-plane zero, or a filter whose
+ * resonance it cannot pass. Bank and network are sized by the same.
+ */
+
+type Method = CompleteDecisions['control']['method'];
+
+/** Crossover over the switching frequency at most. Common practice, no source: a tenth to a fifth. */
+const OF_FREQUENCY = 0.1;
+/** The same where both legs of a four-switch stage switch: two edges a period take part in the phase. Our own. */
+const OF_FREQUENCY_BOTH = 0.075;
+/** The same over the lowest right-half-plane zero. Common practice, no source: a fifth to a third. */
+export const OF_ZERO = 0.25;
+/** How far above the filter's resonance it has to lie for a network that passes it. Our own. */
+const ABOVE_RESONANCE = 1.6;
+
+export type Limit = 'frequency' | 'zero' | 'filter';
+
+/** The loop at one input, full load. */
+export interface Reached {
+  /** Hz; where an integrator stays below the resonance, the resonance itself, at which the step then rings */
+  crossover: number;
+  limit: Limit;
+  /** part of the highest gain over the line */
+  gain: number;
+  /** of the switching frequency, that the crossover may be */
+  part: number;
+  /** Hz, the right-half-plane zero that binds most, as it would stand at the highest gain; Infinity without one */
+  zero: number;
+  /** H, the inductance as the output sees it */
+  filter: number;
+}
+
+export interface Reach {
+  /** Hz, at the input of the highest gain */
+  crossover: number;
+  limit: Limit;
+  /** the corner whose gain is highest */
+  highest: Estimate;
+  at: (corner: Estimate) => Reached;
+}
+
+/** Part of the period in which an inductor's current reaches the output. */
+export const reachesOf = ({ output }: Estimate): number => (output.chopped ? output.share : 1);
+
+const modulates = (method: Method): boolean => method === 'voltage-mode' || method === 'voltage-mode-feedforward';
+
+/** How a corner's loop gain stands to other inputs', well above the filter's resonance. */
+function gainOf(method: Method, corner: Estimate): number {
+  const reaches = reachesOf(corner);
+  if (method === 'peak-current-mode') return reaches;
+  if (method === 'voltage-mode') return corner.output.chopped ? reaches : corner.inputVoltage;
+  if (method === 'voltage-mode-feedforward') return corner.output.chopped ? reaches / corner.inputVoltage : 1;
+  return 1;
+}
+
+/** Hz, of the output filter as its loop sees it. @param inductance H, of all phases together */
+export const resonanceOf = (corner: Estimate, inductance: number, capacitance: number): number =>
+  reachesOf(corner) / (2 * Math.PI * Math.sqrt(inductance * capacitance));
+
+/**
+ * @param corners full load at the inputs, one estimate each, in continuous conduction
+ * @param inductance H, of all phases together
+ */
+export function reachOf(
+  method: Method,
+  frequency: number,
+  corners: readonly Estimate[],
+  inductance: number,
+  capacitance: number,
+): Reach {
+  const gains = corners.map((corner) => gainOf(method, corner));
+  const top = Math.max(...gains);
+  const zero = Math.min(
+    ...corners.map(({ rightHalfPlaneZero = Infinity }, k) => (rightHalfPlaneZero * top) / gains[k]!),
+  );
+  const byZero = OF_ZERO * zero;
+  const part = corners.some(({ region }) => region === 'buck-boost') ? OF_FREQUENCY_BOTH : OF_FREQUENCY;
+  const byClock = part * frequency;
+  const crossover = Math.min(byClock, byZero);
+  const passes =
+    !modulates(method) ||
+    crossover > ABOVE_RESONANCE * Math.max(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
+  const limit = passes ? (byZero < byClock ? 'zero' : 'frequency') : 'filter';
+  return {
+    crossover,
+    limit,
+    highest: corners[gains.indexOf(top)]!,
+    at: (corner) => {
+      const gain = gainOf(method, corner) / top;
+      return {
+        crossover: passes ? crossover * gain : resonanceOf(corner, inductance, capacitance),
+        limit,
+        gain,
+        part,
+        zero,
+        filter: inductance / reachesOf(corner) ** 2,
+      };
+    },
+  };
+}
