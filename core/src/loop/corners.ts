@@ -15,6 +15,8 @@ import { marginsOf, type Margins } from './margins.ts';
 /** The loop at one corner, over frequency. */
 export interface LoopCorner extends Corner, Margins {
   conductionMode: string;
+  /** Hz, at which it switches there */
+  frequency: number;
   model: 'averaged' | 'exact';
   loop: ResponseCurve;
   plant: ResponseCurve;
@@ -57,6 +59,7 @@ export function* loopCorners(design: Design): Generator<{ part: number; soFar: L
           ...corner,
           ...marginsOf(frequencies, values, made.gain),
           conductionMode: made.ready.solved.state!.mode,
+          frequency: 1 / made.ready.setup.period,
           model: made.model,
           loop: curveOf(frequencies, values),
           plant: curveOf(frequencies, plant),

@@ -36,7 +36,7 @@ export const stepQuantities = {
     symbol: 'm_\\uparrow',
     unit: 'A/s',
     kind: 'current',
-    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).up,
+    value: ({ design, result, point }) => finite(stepAt(design, result.decisions, point.inputVoltage).up),
     form: ({ result }) =>
       result.decisions.topology === 'buck'
         ? {
@@ -52,7 +52,7 @@ export const stepQuantities = {
     symbol: 'm_\\downarrow',
     unit: 'A/s',
     kind: 'current',
-    value: ({ design, result, point }) => stepAt(design, result.decisions, point.inputVoltage).down,
+    value: ({ design, result, point }) => finite(stepAt(design, result.decisions, point.inputVoltage).down),
     form: ({ result }) =>
       result.decisions.topology === 'buck'
         ? {
@@ -72,7 +72,8 @@ export const stepQuantities = {
       scene.design.brief.loadStep
         ? predictExcursion('down', scene.design, scene.result.decisions, scene.point)
         : undefined,
-    form: () => excursionForm('slewDown'),
+    form: ({ design, result, point }) =>
+      excursionForm('slewDown', stepAt(design, result.decisions, point.inputVoltage).up),
   },
   loadStepOvershoot: {
     name: 'Load-step overshoot',
@@ -83,7 +84,8 @@ export const stepQuantities = {
       scene.design.brief.loadStep
         ? predictExcursion('up', scene.design, scene.result.decisions, scene.point)
         : undefined,
-    form: () => excursionForm('slewUp'),
+    form: ({ design, result, point }) =>
+      excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage).down),
   },
 } as const satisfies Record<string, Quantity<StageScene>>;
 
@@ -120,9 +122,21 @@ function crossoverForm({ limit, part, zero, gain, filter }: Reached): Form {
 
 export type StepQuantity = keyof typeof stepQuantities;
 
-function excursionForm(slew: string): Form {
+/** A current that starts from nothing in each period has no slew to speak of. */
+const finite = (slew: number): number | undefined => (Number.isFinite(slew) ? slew : undefined);
+
+const BY_LOOP = 'loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * outputCapacitance))^2)';
+
+function excursionForm(id: 'slewDown' | 'slewUp', slew: number): Form {
+  if (!Number.isFinite(slew))
+    return {
+      expression: `${BY_LOOP} + outputRipple / 2`,
+      holds:
+        'An estimate by the loop alone, and half the ripple that stands on it: the current starts from nothing in each period. The Scope rung simulates the real one.',
+      source: PRACTICE,
+    };
   return {
-    expression: `max(bySlew(loadStep, ${slew}, outputCapacitance, outputEsr), loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * outputCapacitance))^2)) + outputRipple / 2`,
+    expression: `max(bySlew(loadStep, ${id}, outputCapacitance, outputEsr), ${BY_LOOP}) + outputRipple / 2`,
     functions: {
       bySlew: {
         call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),

@@ -1,87 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
-import { designSchema, type Design, type Topology } from '../../design/index.ts';
+import { type Design, type Topology } from '../../design/index.ts';
 import { selfResonance, storedEnergy } from '../../parts/inductors.ts';
 import { SWITCH_CLASSES } from '../../parts/switches.ts';
 import { solve, type Result } from '../../solve.ts';
 import { predictExcursion } from '../../step/excursion.ts';
+import { BRIEFS, briefOf } from '../../testing/briefs.ts';
 import { allowedLoss } from './banks.ts';
 
 // What bare briefs become, held to bounds that any expert would accept: not the numbers of one opinion. Common practice,
 // no source, unless named.
-
-type Row = [name: string, input: [number, number, number], output: number, load: [number, number], extra?: object];
-
-const ROWS: Row[] = [
-  ['point of load', [10.8, 12, 13.2], 1.2, [0.5, 10]],
-  ['processor from 12 V', [10.8, 12, 13.2], 0.9, [4, 80]],
-  ['processor from 5 V', [4.75, 5, 5.25], 1.2, [5, 100]],
-  ['core from 5 V', [4.75, 5, 5.25], 0.8, [5, 90]],
-  [
-    'logic with a step',
-    [10.8, 12, 13.2],
-    1.1,
-    [1, 18],
-    { outputRipple: 0.012, loadStep: { from: 5, to: 14, slewRate: 1e7, deviation: 0.04 } },
-  ],
-  ['small logic', [4.5, 5, 5.5], 3.3, [0.1, 2]],
-  ['tiny logic', [4.5, 5, 5.5], 1.8, [0.005, 0.3]],
-  ['24 V logic', [18, 24, 32], 3.3, [0.3, 6]],
-  ['24 V to 5 V', [18, 24, 32], 5, [0.5, 5]],
-  ['24 V to 12 V', [18, 24, 32], 12, [0.4, 4]],
-  ['36 V to 24 V', [30, 36, 42], 24, [0.3, 3]],
-  ['bus to 12 V', [40, 48, 60], 12, [1, 20]],
-  ['bus to 9 V', [42, 48, 57], 9, [0.5, 12]],
-  ['bus to 5 V', [36, 48, 60], 5, [0.5, 10]],
-  ['wide bus', [40, 48, 75], 10, [0.5, 10]],
-  ['solar charger', [20, 32, 45], 14, [0.5, 20]],
-  ['100 V to 24 V', [80, 100, 120], 24, [0.5, 10]],
-  ['150 V to 48 V', [120, 150, 170], 48, [0.5, 8]],
-  ['400 V to 48 V', [360, 400, 420], 48, [0.5, 10]],
-  ['380 V to 60 V', [340, 380, 420], 60, [0.4, 8]],
-  ['310 V to 15 V', [240, 310, 375], 15, [0.5, 10]],
-  ['325 V to 12 V', [280, 325, 375], 12, [0.1, 2]],
-  ['800 V to 400 V', [700, 800, 850], 400, [1, 25]],
-  ['one milliampere', [10, 12, 14], 5, [1e-5, 1e-3]],
-  ['sensor', [9, 12, 15], 3, [0.0005, 0.015]],
-  ['24 V sensor', [18, 24, 32], 5, [0.001, 0.05]],
-  ['noise-shy radio', [10, 12, 14], 5, [0.2, 3], { keepClear: [{ min: 530e3, max: 1.7e6 }] }],
-  ['long-wave receiver', [10, 12, 14], 5, [0.2, 3], { keepClear: [{ min: 150e3, max: 285e3 }] }],
-  ['24 V from 12 V', [10, 12, 14], 24, [0.2, 2]],
-  ['48 V from 12 V', [10, 12, 14], 48, [0.1, 1.2]],
-  ['48 V from 24 V', [20, 24, 28], 48, [0.5, 5]],
-  ['lamp from a battery', [10.5, 12.6, 14.6], 60, [0.1, 1], { source: 'battery' }],
-  ['5 V from one cell', [3, 3.7, 4.2], 5, [0.01, 2], { source: 'battery' }],
-  ['coin cell', [2.2, 3, 3.3], 5, [0.0001, 0.03]],
-  ['two alkalines', [1.6, 1.8, 2], 3.3, [0.001, 0.3]],
-  ['400 V from 200 V', [180, 200, 250], 400, [0.5, 5]],
-  ['tube', [4.5, 5, 5.5], 150, [0.001, 0.01]],
-  ['counter tube', [3, 3.7, 4.2], 180, [0.001, 0.02], { source: 'battery' }],
-  ['400 V from 24 V', [20, 24, 28], 400, [0.01, 0.2]],
-  ['negative rail', [18, 24, 32], 15, [0.05, 0.6], { outputPolarity: 'negative' }],
-  ['negative 9 V', [18, 24, 32], 9, [0.1, 2], { outputPolarity: 'negative' }],
-  ['negative 5 V', [4.5, 5, 5.5], 5, [0.01, 0.2], { outputPolarity: 'negative' }],
-  ['negative 48 V', [10, 12, 14], 48, [0.1, 1], { outputPolarity: 'negative' }],
-  ['12 V from a 12 V battery', [10, 12, 14], 12, [0.2, 8]],
-  ['14 V from 12 V', [11, 12, 13.5], 14, [0.2, 5]],
-  ['11 V from 12 V', [11.6, 12, 14], 11, [0.2, 5]],
-  ['23 V from 24 V', [23.5, 24, 28], 23, [0.5, 10]],
-  ['13 V across', [8, 13, 20], 13, [0.2, 6]],
-  ['54 V across', [36, 48, 75], 54, [0.5, 10]],
-  ['3.3 V from one cell', [2.8, 3.7, 4.2], 3.3, [0.02, 1]],
-];
-
-function designOf([, [min, nominal, max], outputVoltage, [least, most], extra = {}]: Row): Design {
-  return designSchema.parse({
-    format: 'yundro-design',
-    version: 1,
-    brief: {
-      inputVoltage: { min, nominal, max },
-      outputVoltage,
-      outputCurrent: { min: least, max: most },
-      ...extra,
-    },
-  });
-}
 
 /** What an expert would strike out, in words; empty when there is nothing. */
 function faultsOf(design: Design, { decisions: d, operatingPoints: points, targets }: Result): string[] {
@@ -167,13 +94,13 @@ function faultsOf(design: Design, { decisions: d, operatingPoints: points, targe
   return faults;
 }
 
-test.each(ROWS.map((row) => [row[0], row] as const))('%s: an expert would sign', (_, row) => {
-  const design = designOf(row);
+test.each(BRIEFS.map((row) => [row[0], row] as const))('%s: an expert would sign', (_, row) => {
+  const design = briefOf(row);
   expect(faultsOf(design, solve(design))).toEqual([]);
 });
 
 describe('what is particular to some of them', () => {
-  const decide = (name: string): Result => solve(designOf(ROWS.find((row) => row[0] === name)!));
+  const decide = (name: string): Result => solve(briefOf(BRIEFS.find((row) => row[0] === name)!));
   const topologyOf = (name: string): Topology => decide(name).decisions.topology;
 
   test('a milliampere gets a small inductor and pulses, not henries and a fixed frequency', () => {
@@ -215,7 +142,7 @@ describe('what is particular to some of them', () => {
 
   test('compared topologies share out the same silicon, and the one that chops least loses least', async () => {
     const { compareTopologies } = await import('../../explore/topologies.ts');
-    const { alternatives } = compareTopologies(designOf(ROWS[0]!));
+    const { alternatives } = compareTopologies(briefOf(BRIEFS[0]!));
     const loss = (topology: Topology): number => alternatives.find((a) => a.topology === topology)!.loss;
     expect(loss('buck')).toBeLessThan(loss('inverting-buck-boost'));
     expect(loss('inverting-buck-boost')).toBeLessThan(loss('four-switch-buck-boost'));

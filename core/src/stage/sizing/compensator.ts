@@ -92,13 +92,15 @@ export function modulatorFor(
  * steepest over the line. Source: the geometry of two slopes, Erickson and Maksimović, chapter 12; recalled from memory.
  */
 export function stableSlope(
-  { pulsating }: TopologyModel,
+  { pulsating, switches }: TopologyModel,
   { outputVoltage, inputVoltage }: Brief,
   inductance: number,
   senseGain: number,
 ): number {
   const across = pulsating.output && !pulsating.input ? outputVoltage - inputVoltage.min : outputVoltage;
-  return ((Math.max(0, across) / inductance) * senseGain) / 2;
+  // where both legs switch, the current hardly rises while the comparator looks: the whole fall
+  const part = switches === 4 ? 1 : 0.5;
+  return (Math.max(0, across) / inductance) * senseGain * part;
 }
 
 /** What the rule looks at: full load at the inputs, and the loop that can be had. */

@@ -11,7 +11,7 @@ type Method = CompleteDecisions['control']['method'];
 /** Crossover over the switching frequency at most. Common practice, no source: a tenth to a fifth. */
 const OF_FREQUENCY = 0.1;
 /** The same where both legs of a four-switch stage switch: two edges a period take part in the phase. Our own. */
-const OF_FREQUENCY_BOTH = 0.075;
+const OF_FREQUENCY_BOTH = 0.06;
 /** The same over the lowest right-half-plane zero. Common practice, no source: a fifth to a third. */
 export const OF_ZERO = 0.25;
 /** How far above the filter's resonance it has to lie for a network that passes it. Our own. */

@@ -1,0 +1,55 @@
+import { describe, expect, test } from '@jest/globals';
+import { simulate } from '../simulation/simulate.ts';
+import { suggestLoadStep } from '../stage/sizing/banks.ts';
+import { BRIEFS, briefOf } from '../testing/briefs.ts';
+import { runs } from '../testing/runs.ts';
+import { loopCorners } from './corners.ts';
+
+/** A loop decided by rule alone: its margins at least, degrees and dB, and its crossover over the frequency at most. Common practice, no source. */
+const HELD = { phase: 40, gain: 8, crossover: 0.12 };
+
+/** What a bare brief's loop lacks at any corner, in words; empty when nothing. */
+function lacks(row: (typeof BRIEFS)[number]): string[] {
+  const going = loopCorners(briefOf(row));
+  let step = going.next();
+  while (!step.done) step = going.next();
+  const { corners, troubles } = step.value;
+  const words = corners.flatMap(({ phaseMargin, gainMargin, crossoverFrequency, frequency, inputVoltage }) =>
+    [
+      phaseMargin !== null && phaseMargin < HELD.phase ? `${phaseMargin.toFixed(1)}°` : '',
+      gainMargin !== null && gainMargin < HELD.gain ? `${gainMargin.toFixed(1)} dB` : '',
+      (crossoverFrequency ?? 0) > HELD.crossover * frequency ? `crosses over at ${crossoverFrequency} Hz` : '',
+    ]
+      .filter((one) => one !== '')
+      .map((one) => `${one} at ${inputVoltage} V`),
+  );
+  // pulses that are skipped leave no loop to tell at light load, and nothing else does
+  const { max } = briefOf(row).brief.outputCurrent;
+  return [...words, ...troubles.filter(({ at }) => at.outputCurrent === max).map(({ message }) => message)];
+}
+
+describe('with only a brief the loop is closed', () => {
+  // every third here, all of them in check:properties
+  test.each(BRIEFS.filter((_, k) => runs(1) > 1 || k % 3 === 0))('%s: margins at every corner', (...row) => expect(lacks(row)).toEqual([]));
+
+  // one of each kind of stage; those of unlike banks with series inductance take long
+  const stepped = ['24 V logic', 'solar charger', '24 V from 12 V', 'negative 9 V', '13 V across', 'tube'];
+  test.each(BRIEFS.filter(([name]) => stepped.includes(name)))(
+    '%s: its bank holds the usual step, simulated at both ends of the line',
+    (...row) => {
+      const bare = briefOf(row);
+      const loadStep = suggestLoadStep(bare.brief);
+      const design = { ...bare, brief: { ...bare.brief, loadStep } };
+      for (const inputVoltage of [design.brief.inputVoltage.min, design.brief.inputVoltage.max]) {
+        const { measurements: m } = simulate(design, {
+          scenario: 'load-step',
+          release: true,
+          waveforms: false,
+          at: { inputVoltage },
+        });
+        const worst = Math.max(m.undershoot!, m.overshoot!, m.release!.undershoot, m.release!.overshoot);
+        expect(worst / loadStep.deviation!).toBeLessThan(1);
+      }
+    },
+  );
+});
