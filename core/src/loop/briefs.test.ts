@@ -30,7 +30,9 @@ function lacks(row: (typeof BRIEFS)[number]): string[] {
 
 describe('with only a brief the loop is closed', () => {
   // every third here, all of them in check:properties
-  test.each(BRIEFS.filter((_, k) => runs(1) > 1 || k % 3 === 0))('%s: margins at every corner', (...row) => expect(lacks(row)).toEqual([]));
+  test.each(BRIEFS.filter((_, k) => runs(1) > 1 || k % 3 === 0))('%s: margins at every corner', (...row) =>
+    expect(lacks(row)).toEqual([]),
+  );
 
   // one of each kind of stage; those of unlike banks with series inductance take long
   const stepped = ['24 V logic', 'solar charger', '24 V from 12 V', 'negative 9 V', '13 V across', 'tube'];

@@ -4,7 +4,7 @@ import { transientFactor } from '../stage/sizing/coupling.ts';
 import { deliveredSlew, estimate } from '../stage/sizing/estimate.ts';
 import { meansPulses } from '../stage/sizing/mode.ts';
 import { sizingCorners } from '../stage/sizing/corners.ts';
-import { reachOf, type Reached } from '../stage/sizing/reach.ts';
+import { reachOf, sectionOf, type Reached } from '../stage/sizing/reach.ts';
 import { loopExcursion, lumped, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
 
@@ -22,10 +22,11 @@ export function stepAt(
   const slew = (direction: 'up' | 'down'): number =>
     deliveredSlew(model, conditions, direction, decisions.control.maximumDuty);
   const corners = sizingCorners(brief, decisions, at.inductance, pulsed);
-  const { capacitance } = lumped(decisions.outputCapacitors);
+  const bank = lumped(decisions.outputCapacitors);
+  const section = sectionOf(decisions.outputFilter);
   const { method } = decisions.control;
   const inductance = conditions.inductance / decisions.phases;
-  const reach = reachOf(method, decisions.switchingFrequency, corners, inductance, capacitance);
+  const reach = reachOf(method, decisions.switchingFrequency, corners, inductance, bank, section);
   const here = corners.filter((corner) => corner.inputVoltage === inputVoltage);
   const reached = (here.length > 0 ? here : [estimate(model, conditions)]).map((corner) => reach.at(corner));
   const slowest = reached.reduce((least, one) => (one.crossover < least.crossover ? one : least));
@@ -53,8 +54,10 @@ export function predictExcursion(
   if (!loadStep) return 0;
   const step = Math.abs(loadStep.to - loadStep.from);
   const { capacitance, resistance } = lumped(decisions.outputCapacitors);
+  const section = sectionOf(decisions.outputFilter);
+  const whole = capacitance + section.capacitance;
   const at = stepAt(design, decisions, inputVoltage);
   const slew = direction === 'down' ? at.up : at.down;
-  const bySlew = slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : outputVoltage;
-  return Math.max(bySlew, loopExcursion(step, at.crossover, capacitance, resistance)) + ripple / 2;
+  const bySlew = slew > 0 ? slewExcursion(step, slew, whole, resistance) : outputVoltage;
+  return Math.max(bySlew, loopExcursion(step, at.crossover, whole, resistance)) + step * section.impedance + ripple / 2;
 }

@@ -2,7 +2,7 @@ import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
 import { slewExcursion } from '../stage/sizing/outputBank.ts';
-import { OF_ZERO, type Reached } from '../stage/sizing/reach.ts';
+import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../stage/sizing/reach.ts';
 import { predictExcursion, stepAt } from './excursion.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
@@ -73,7 +73,7 @@ export const stepQuantities = {
         ? predictExcursion('down', scene.design, scene.result.decisions, scene.point)
         : undefined,
     form: ({ design, result, point }) =>
-      excursionForm('slewDown', stepAt(design, result.decisions, point.inputVoltage).up),
+      excursionForm('slewDown', stepAt(design, result.decisions, point.inputVoltage).up, result.decisions),
   },
   loadStepOvershoot: {
     name: 'Load-step overshoot',
@@ -85,12 +85,12 @@ export const stepQuantities = {
         ? predictExcursion('up', scene.design, scene.result.decisions, scene.point)
         : undefined,
     form: ({ design, result, point }) =>
-      excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage).down),
+      excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage).down, result.decisions),
   },
 } as const satisfies Record<string, Quantity<StageScene>>;
 
 /** What limits the loop that can be had, at this input. */
-function crossoverForm({ limit, part, zero, gain, filter }: Reached): Form {
+function crossoverForm({ limit, part, zero, section, gain, filter, whole }: Reached): Form {
   const figures = { gain: { value: gain, unit: '' as const } };
   switch (limit) {
     case 'frequency':
@@ -109,10 +109,18 @@ function crossoverForm({ limit, part, zero, gain, filter }: Reached): Form {
           'A quarter of the right-half-plane zero where over the line that binds most, and in proportion to the loop gain at other inputs.',
         source: PRACTICE,
       };
+    case 'section':
+      return {
+        expression: `${AT_SECTION} * section * gain`,
+        figures: { ...figures, section: { value: section, unit: 'Hz' } },
+        holds:
+          'The loop senses behind a second filter section, whose resonance over its sharpness it has to stay below: its peak then lies 10 dB under one.',
+        source: PRACTICE,
+      };
     case 'filter':
       return {
-        expression: '1 / (2 * pi * sqrt(filter * outputCapacitance))',
-        figures: { filter: { value: filter, unit: 'H' } },
+        expression: '1 / (2 * pi * sqrt(filter * whole))',
+        figures: { filter: { value: filter, unit: 'H' }, whole: { value: whole, unit: 'F' } },
         holds:
           'No crossover that can be had passes the output filter’s resonance in voltage mode: the step rings at that resonance, against the inductance as the output sees it.',
         source: PRACTICE,
@@ -125,18 +133,30 @@ export type StepQuantity = keyof typeof stepQuantities;
 /** A current that starts from nothing in each period has no slew to speak of. */
 const finite = (slew: number): number | undefined => (Number.isFinite(slew) ? slew : undefined);
 
-const BY_LOOP = 'loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * outputCapacitance))^2)';
-
-function excursionForm(id: 'slewDown' | 'slewUp', slew: number): Form {
+function excursionForm(
+  id: 'slewDown' | 'slewUp',
+  slew: number,
+  { outputFilter }: StageScene['result']['decisions'],
+): Form {
+  const { capacitance, impedance } = sectionOf(outputFilter);
+  // a second section adds its capacitors to the bank's, and what the load meets until its inductance follows
+  const whole = outputFilter ? '(outputCapacitance + behind)' : 'outputCapacitance';
+  const beyond = outputFilter ? 'loadStep * section + ' : '';
+  const figures = outputFilter
+    ? { behind: { value: capacitance, unit: 'F' as const }, section: { value: impedance, unit: 'Ω' as const } }
+    : {};
+  const byLoop = `loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`;
   if (!Number.isFinite(slew))
     return {
-      expression: `${BY_LOOP} + outputRipple / 2`,
+      expression: `${byLoop} + ${beyond}outputRipple / 2`,
+      figures,
       holds:
         'An estimate by the loop alone, and half the ripple that stands on it: the current starts from nothing in each period. The Scope rung simulates the real one.',
       source: PRACTICE,
     };
   return {
-    expression: `max(bySlew(loadStep, ${id}, outputCapacitance, outputEsr), ${BY_LOOP}) + outputRipple / 2`,
+    expression: `max(bySlew(loadStep, ${id}, ${whole}, outputEsr), ${byLoop}) + ${beyond}outputRipple / 2`,
+    figures,
     functions: {
       bySlew: {
         call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),

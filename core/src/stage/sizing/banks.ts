@@ -2,7 +2,8 @@ import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
 import { usualStock, type BankStock } from '../../parts/capacitors.ts';
-import { loopExcursion, lumped, slewExcursion } from './outputBank.ts';
+import { loopExcursion, lumped, slewExcursion, type Lumped } from './outputBank.ts';
+import type { Section } from './reach.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
 const USE = 0.8;
@@ -84,8 +85,10 @@ export interface Sized {
   frequency: number;
   /** whether light load is met with ever fewer pulses of full size */
   skips: boolean;
-  /** Hz, of the slowest loop over the line with such a bank (F) */
-  crossover: (capacitance: number) => number;
+  /** Hz, of the slowest loop over the line with such a bank */
+  crossover: (bank: Lumped) => number;
+  /** what stands between the bank and the load */
+  section: Section;
 }
 
 /** The least number up to `most` that suffices, where more always does too; undefined where none does. */
@@ -137,20 +140,23 @@ export function chooseOutputBank(
   /** what the step asks of a bank, by what holds the current back */
   const stepParts = (banks: CapacitorBank[]): { words: string; excursion: number }[] => {
     if (step === 0) return [];
-    const { capacitance, resistance } = lumped(banks);
-    const crossover = stage.crossover(capacitance);
+    const bank = lumped(banks);
+    const { resistance } = bank;
+    const crossover = stage.crossover(bank);
+    const capacitance = bank.capacitance + stage.section.capacitance;
+    const beyond = step * stage.section.impedance;
     return [
       {
         words: `the load step rules, until a loop of ${formatQuantity(crossover, 'Hz', { digits: 2 })} answers`,
-        excursion: loopExcursion(step, crossover, capacitance, resistance),
+        excursion: loopExcursion(step, crossover, capacitance, resistance) + beyond,
       },
       {
         words: 'the load’s coming on rules, by the inductor’s slew',
-        excursion: slewExcursion(step, slew.on, capacitance, resistance),
+        excursion: slewExcursion(step, slew.on, capacitance, resistance) + beyond,
       },
       {
         words: 'the load’s going off rules, by the inductor’s slew',
-        excursion: slewExcursion(step, slew.off, capacitance, resistance),
+        excursion: slewExcursion(step, slew.off, capacitance, resistance) + beyond,
       },
     ];
   };

@@ -1,4 +1,4 @@
-import type { Brief, Decisions } from '../../design/schema.ts';
+import type { Brief, CapacitorBank, Decisions } from '../../design/schema.ts';
 import { bankImpedance } from '../../network/impedance.ts';
 import { magnitude, over, plus, times, type Complex } from '../../numbers/complex.ts';
 import { formatQuantity, preferredNearest } from '../../quantity/index.ts';
@@ -143,6 +143,12 @@ export function chooseCompensator(placing: Placing, given: Network | undefined):
   return { value: { amplifier: 'op-amp', ...divider, ...made.value, ...given }, rule: made.rule };
 }
 
+/** All capacitors at the output, a second section's with them: below its resonance they are one bank. */
+const banksOf = ({ outputCapacitors, outputFilter }: CompleteDecisions): CapacitorBank[] => [
+  ...outputCapacitors,
+  ...(outputFilter?.capacitors ?? []),
+];
+
 /** V/V from the duty to the output, well below resonance. */
 function dutyGain({ outputVoltage }: Brief, corner: Estimate): number {
   return corner.output.chopped
@@ -158,7 +164,8 @@ function passing(
   { brief, decisions, reach, corners, inductance }: Placing,
   top: number,
 ): { value: Network; rule: string } {
-  const { outputCapacitors, switchingFrequency } = decisions;
+  const { switchingFrequency } = decisions;
+  const outputCapacitors = banksOf(decisions);
   const { crossover, highest } = reach;
   const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
   const resonance = Math.min(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
@@ -210,7 +217,7 @@ function integrator(
   { brief, decisions, corners, inductance }: Placing,
   admittance: number,
 ): { value: Network; rule: string } {
-  const { outputCapacitors } = decisions;
+  const outputCapacitors = banksOf(decisions);
   const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
   const zero = esrZero(outputCapacitors, capacitance);
   const esr = Number.isFinite(zero) ? 1 / (2 * Math.PI * zero * capacitance) : 0;
@@ -230,12 +237,20 @@ function integrator(
   };
 }
 
+const LIMITS: Record<Reach['limit'], string> = {
+  zero: 'a quarter of the lowest right-half-plane zero over the line',
+  frequency: 'a tenth of the switching frequency',
+  section: 'where the second section’s resonance stays 10 dB below one',
+  filter: 'below the output filter’s resonance',
+};
+
 /** A gain with an integrator below it, on the one pole that current mode leaves. */
 function forCurrent(
   { brief, decisions, reach, corners }: Placing,
   admittance: number,
 ): { value: Network; rule: string } {
-  const { outputCapacitors, switchingFrequency, phases, control } = decisions;
+  const { switchingFrequency, phases, control } = decisions;
+  const outputCapacitors = banksOf(decisions);
   const { crossover, highest, limit } = reach;
   const speed = 2 * Math.PI * crossover;
   const bank = magnitude(bankImpedance(outputCapacitors, speed));

@@ -23,7 +23,8 @@ import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice 
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
-import { reachOf, type Reach } from './reach.ts';
+import { lumped, type Lumped } from './outputBank.ts';
+import { reachOf, sectionOf, type Reach } from './reach.ts';
 import { choosePhases } from './phases.ts';
 import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
 import type { SizedSwitch } from './switchLoss.ts';
@@ -187,13 +188,14 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     phases,
     frequency: switchingFrequency,
     skips: lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic',
-    crossover: (capacitance) => {
-      const reach = reachWith(capacitance);
+    section,
+    crossover: (bank) => {
+      const reach = reachWith(bank);
       return Math.min(...at().map((corner) => reach.at(corner).crossover));
     },
   });
-  const reachWith = (capacitance: number): Reach =>
-    reachOf(control.method, switchingFrequency, at(), seen, capacitance);
+  const section = sectionOf(given.outputFilter);
+  const reachWith = (bank: Lumped): Reach => reachOf(control.method, switchingFrequency, at(), seen, bank, section);
   const modulated = modulatorFor(model, control, brief, at, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =
@@ -255,8 +257,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
 
   const decisions = assemble({ outputCapacitors, inputCapacitors });
   if (hasAmplifier(control)) {
-    const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
-    const placing = { brief, decisions, corners: at(), reach: reachWith(capacitance), inductance: seen };
+    const placing = { brief, decisions, corners: at(), reach: reachWith(lumped(outputCapacitors)), inductance: seen };
     const network = given.compensator;
     decisions.compensator = decide('compensator', hasNetwork(network) ? network : undefined, () =>
       chooseCompensator(placing, network),

@@ -1,5 +1,7 @@
 import type { CompleteDecisions } from '../operating/stage.ts';
+import type { Decisions } from '../../design/schema.ts';
 import type { Estimate } from './estimate.ts';
+import { lumped, type Lumped } from './outputBank.ts';
 
 /*
  * How fast a loop a stage's controller can have, by what limits it: the clock, the right-half-plane zero, or a filter whose
@@ -17,7 +19,38 @@ export const OF_ZERO = 0.25;
 /** How far above the filter's resonance it has to lie for a network that passes it. Our own. */
 const ABOVE_RESONANCE = 1.6;
 
-export type Limit = 'frequency' | 'zero' | 'filter';
+/** Loop gain that a second section's resonance may have at its peak: 10 dB below one. Our own. */
+export const AT_SECTION = 0.3;
+
+export type Limit = 'frequency' | 'zero' | 'section' | 'filter';
+
+/** A second filter section between the output bank and the load, where the loop senses: nothing where there is none. */
+export interface Section {
+  /** F behind it, and Ω that a step of the load meets there until its inductance follows */
+  capacitance: number;
+  impedance: number;
+  /** Hz at which it rings with a bank before it, and how sharply */
+  ringing: (bank: Lumped) => { resonance: number; sharpness: number };
+}
+
+const NO_SECTION: Section = { capacitance: 0, impedance: 0, ringing: () => ({ resonance: Infinity, sharpness: 1 }) };
+
+export function sectionOf(filter: Decisions['outputFilter']): Section {
+  if (!filter) return NO_SECTION;
+  const behind = lumped(filter.capacitors);
+  return {
+    capacitance: behind.capacitance,
+    impedance: Math.sqrt(filter.inductance / behind.capacitance),
+    ringing: ({ capacitance, resistance }) => {
+      const both = 1 / (1 / capacitance + 1 / behind.capacitance);
+      const damped = filter.resistance + resistance + behind.resistance;
+      return {
+        resonance: 1 / (2 * Math.PI * Math.sqrt(filter.inductance * both)),
+        sharpness: Math.max(1, Math.sqrt(filter.inductance / both) / damped),
+      };
+    },
+  };
+}
 
 /** The loop at one input, full load. */
 export interface Reached {
@@ -30,8 +63,11 @@ export interface Reached {
   part: number;
   /** Hz, the right-half-plane zero that binds most, as it would stand at the highest gain; Infinity without one */
   zero: number;
-  /** H, the inductance as the output sees it */
+  /** Hz, a second section's resonance over its sharpness; Infinity without one */
+  section: number;
+  /** H, the inductance as the output sees it, and F of all that stands at the output */
   filter: number;
+  whole: number;
 }
 
 export interface Reach {
@@ -70,8 +106,12 @@ export function reachOf(
   frequency: number,
   corners: readonly Estimate[],
   inductance: number,
-  capacitance: number,
+  bank: Lumped,
+  section: Section = NO_SECTION,
 ): Reach {
+  const capacitance = bank.capacitance + section.capacitance;
+  const { resonance: ringing, sharpness } = section.ringing(bank);
+  const bySection = (AT_SECTION * ringing) / sharpness;
   const gains = corners.map((corner) => gainOf(method, corner));
   const top = Math.max(...gains);
   const zero = Math.min(
@@ -80,11 +120,12 @@ export function reachOf(
   const byZero = OF_ZERO * zero;
   const part = corners.some(({ region }) => region === 'buck-boost') ? OF_FREQUENCY_BOTH : OF_FREQUENCY;
   const byClock = part * frequency;
-  const crossover = Math.min(byClock, byZero);
+  const crossover = Math.min(byClock, byZero, bySection);
   const passes =
     !modulates(method) ||
     crossover > ABOVE_RESONANCE * Math.max(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
-  const limit = passes ? (byZero < byClock ? 'zero' : 'frequency') : 'filter';
+  const binding = crossover === bySection ? 'section' : crossover === byZero ? 'zero' : 'frequency';
+  const limit = passes ? binding : 'filter';
   return {
     crossover,
     limit,
@@ -97,7 +138,9 @@ export function reachOf(
         gain,
         part,
         zero,
+        section: ringing / sharpness,
         filter: inductance / reachesOf(corner) ** 2,
+        whole: capacitance,
       };
     },
   };
