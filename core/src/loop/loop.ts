@@ -88,6 +88,8 @@ export interface Loop {
   /** Ω of the source with the input bank across it; undefined where the source is stiff */
   sourceImpedance: ((frequency: number) => Complex) | undefined;
   audioSusceptibility: (frequency: number) => Complex;
+  /** control to output on the switching circuit, its control voltage held; undefined where no period was found */
+  exactPlant: () => ((frequency: number) => Complex) | undefined;
   /** what an injection measures; undefined where no period of the closed loop was found */
   exact: (() => ((frequency: number) => Complex) | undefined) | undefined;
   closed: () => Steady | undefined;
@@ -161,12 +163,14 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     const { digital } = closedReady.setup.law;
     const compensator = (frequency: number): Complex =>
       digital ? differenceEquation(digital, frequency * period) : [closedReady.setup.tapRatio, 0];
+    const plant = (frequency: number): Complex => over(gain(frequency), compensator(frequency));
     return {
       ...base,
       model: 'exact',
       gain,
       compensator,
-      plant: (frequency) => over(gain(frequency), compensator(frequency)),
+      plant,
+      exactPlant: () => plant,
       outputImpedance: (frequency) => scaled(disturb(steady, places(steady).drawn, frequency), -1),
       inputImpedance: (frequency) => supply.seenBy(respond(steady, places(steady).source, frequency).input, frequency),
       audioSusceptibility: (frequency) => disturb(steady, places(steady).source, frequency),
@@ -177,6 +181,11 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
   const compensator = (frequency: number): Complex => network.at(frequency);
   const averages =
     method !== 'peak-current-mode' && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
+  let holding: Steady | undefined | 'none' = 'none';
+  const heldPeriod = (): Steady | undefined => {
+    if (holding === 'none') holding = periodicState(ready(design, decisions, corner, segments, undefined, true));
+    return holding;
+  };
   let plant: (frequency: number) => Complex;
   let impedance: (frequency: number) => Complex;
   let audio: (frequency: number) => Complex;
@@ -198,7 +207,7 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
       byControl: scaled(stage.at('input', 'duty', frequency), modulator),
     });
   } else {
-    const held = periodicState(ready(design, decisions, corner, segments, undefined, true));
+    const held = heldPeriod();
     if (!held)
       throw new SimulationError(
         'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
@@ -221,6 +230,10 @@ export function loopAt(design: Design, decisions: CompleteDecisions, corner: Cor
     model: averages ? 'averaged' : 'exact',
     gain,
     plant,
+    exactPlant: () => {
+      const held = heldPeriod();
+      return held && ((frequency) => disturb(held, places(held).injected, frequency));
+    },
     compensator,
     outputImpedance: closing(impedance),
     inputImpedance: (frequency) => {

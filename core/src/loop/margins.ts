@@ -55,7 +55,8 @@ export function marginsOf(
     // the last fall through one is where the loop gives up
     if (magnitude(values[k - 1]!) >= 1 && magnitude(values[k]!) < 1) {
       crossoverFrequency = between(low, high, (at) => magnitude(gain(at)) < 1);
-      phaseMargin = nearest(180 + degrees(gain(crossoverFrequency)), 0);
+      // on the branch that the phase has come along: a turn more is no margin
+      phaseMargin = 180 + nearest(degrees(gain(crossoverFrequency)), phases[k]!);
     }
     for (const turn of [-180, 180, -540]) {
       const falls = phases[k - 1]! > turn && phases[k]! <= turn;

@@ -76,3 +76,8 @@ export function preferredPrevious(value: number, series: Series): number {
   const index = indexBelow(value, series);
   return valueAt(series, index) < value * (1 - 1e-9) ? valueAt(series, index) : valueAt(series, index - 1);
 }
+
+/** The member of a series so many steps above (or below) the one nearest to a value. */
+export function preferredMoved(value: number, series: Series, steps: number): number {
+  return valueAt(series, indexBelow(preferredNearest(value, series), series) + steps);
+}
