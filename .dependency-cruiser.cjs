@@ -51,7 +51,7 @@ module.exports = {
       severity: 'error',
       comment: 'The core imports nothing of interface, server or Node I/O.',
       from: { path: '^core/src', pathNot: '\\.test\\.ts$|^core/src/testing/' },
-      to: { pathNot: '^core/src|node_modules/(zod|jsonc-parser|mathjs|pure-rand)/' },
+      to: { pathNot: '^core/src|node_modules/(zod|jsonc-parser|mathjs|pure-rand|ml-levenberg-marquardt)/' },
     },
     {
       name: 'page-server-command-apart',

@@ -30,8 +30,8 @@ export default tseslint.config(
         {
           patterns: [
             {
-              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs/number$|pure-rand/)',
-              message: 'The core imports only itself, zod, jsonc-parser, mathjs and pure-rand.',
+              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs/number$|pure-rand/|ml-levenberg-marquardt$)',
+              message: 'The core imports only itself, zod, jsonc-parser, mathjs, pure-rand and ml-levenberg-marquardt.',
             },
           ],
         },

@@ -115,7 +115,21 @@ export {
 export { steppedPoints, stepTargets, type SteppedPoint } from './simulation/stepTargets.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
-export { placeNetwork, type Placed, type Wanted } from './loop/placement.ts';
+export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
+export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimised } from './loop/optimise.ts';
+export { witnessesAt, type Witnesses } from './loop/witnesses.ts';
+export type { Feature } from './loop/textbook.ts';
+export { inputFilterOf, type Damping, type InputFilter } from './loop/inputFilter.ts';
+export {
+  fitLoop,
+  injectionSheet,
+  simulatedMeasurement,
+  UNCERTAIN,
+  type Fit,
+  type InjectionSheet,
+  type MeasuredLoop,
+  type Uncertain,
+} from './loop/measured.ts';
 export { loopCorners, loopTargets, type LoopCorner, type LoopCorners } from './loop/corners.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';

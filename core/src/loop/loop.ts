@@ -9,7 +9,6 @@ import { periodicState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { topologyModel } from '../topology/index.ts';
 import { AveragedStage, type Asked } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';

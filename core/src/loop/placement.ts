@@ -4,6 +4,7 @@ import { degrees, magnitude, type Complex } from '../numbers/complex.ts';
 import { preferredNearest } from '../quantity/preferred.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { SimulationError } from '../simulation/law.ts';
+import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { loopCorners } from './corners.ts';
 import { loopAt } from './loop.ts';
@@ -131,4 +132,25 @@ export function placeNetwork(design: Design, wanted: Wanted): Placed {
     ...(dividerBottom === undefined ? {} : { dividerBottom }),
   });
   return { ...placed, at };
+}
+
+/**
+ * Zeros and poles on the plant's own features (the filter's resonance, its ESR, half the frequency), for a crossover at the
+ * input of the highest gain.
+ * @throws SimulationError in words where the controller has no network
+ */
+export function placeOnFeatures(design: Design, crossover: number): CompensatorParts {
+  const { decisions } = design;
+  const { amplifier, transconductance, dividerTop, dividerBottom } = decisions.compensator ?? {};
+  const kept = Object.fromEntries(
+    Object.entries({ amplifier, transconductance, dividerTop, dividerBottom }).filter(
+      ([, value]) => value !== undefined,
+    ),
+  );
+  const open: Design = { ...design, decisions: { ...decisions, compensator: kept } };
+  const { switchingFrequency, compensator, control } = completeDecisions(open, { crossover }).decisions;
+  if (!hasAmplifier(control)) throw new SimulationError('This controller has no amplifier network to place.');
+  if (!(crossover > 0 && crossover < switchingFrequency / 2))
+    throw new SimulationError(`crossover: ${crossover} Hz, expected above 0 and below half the switching frequency.`);
+  return compensator!;
 }

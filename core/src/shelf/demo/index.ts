@@ -1,5 +1,5 @@
 import type { Part } from '../part.ts';
-import { chanceFrom } from './chance.ts';
+import { chanceFrom } from '../../numbers/chance.ts';
 import { demoControllers, demoConverters, demoDrivers } from './controllers.ts';
 import { demoCapacitors, demoCores, demoInductors, demoWires } from './passives.ts';
 import { demoDiodes, demoMosfets } from './switches.ts';

@@ -1,5 +1,5 @@
 import type { Capacitor, Inductor, PartOf } from '../part.ts';
-import { printed, type Chance } from './chance.ts';
+import { printed, type Chance } from '../../numbers/chance.ts';
 
 /*
  * Inductors: a core size fixes the energy it stores and the copper it holds, so within a size L·Isat² and R/L stay about

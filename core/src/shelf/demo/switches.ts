@@ -1,6 +1,6 @@
 import { SWITCH_CLASSES } from '../../parts/switches.ts';
 import type { Diode, Mosfet } from '../part.ts';
-import { printed, type Chance } from './chance.ts';
+import { printed, type Chance } from '../../numbers/chance.ts';
 
 /*
  * A family's dies differ in area alone: twice the area is half the resistance and twice every charge, at a cost that

@@ -38,6 +38,8 @@ export interface Completion {
 export interface CompletionOptions {
   /** m² of die that all switches share, where stages are compared; the rule of least loss when absent */
   silicon?: number | undefined;
+  /** Hz, at which a network that is decided crosses over; as high as can be had when absent */
+  crossover?: number | undefined;
   /** capacitors that can be had, where they are chosen from a shelf */
   stock?: { output?: BankStock | undefined; input?: BankStock | undefined } | undefined;
 }
@@ -257,7 +259,15 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
 
   const decisions = assemble({ outputCapacitors, inputCapacitors });
   if (hasAmplifier(control)) {
-    const placing = { brief, decisions, corners: at(), reach: reachWith(lumped(outputCapacitors)), inductance: seen };
+    const reach = reachWith(lumped(outputCapacitors));
+    const { crossover } = options;
+    const placing = {
+      brief,
+      decisions,
+      corners: at(),
+      reach: crossover === undefined ? reach : { ...reach, crossover },
+      inductance: seen,
+    };
     const network = given.compensator;
     decisions.compensator = decide('compensator', hasNetwork(network) ? network : undefined, () =>
       chooseCompensator(placing, network),
