@@ -118,6 +118,7 @@ export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/met
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
 export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimised } from './loop/optimise.ts';
 export { witnessesAt, type Witnesses } from './loop/witnesses.ts';
+export { steppedOf, type PredictedStep } from './loop/predicted.ts';
 export type { Feature } from './loop/textbook.ts';
 export { inputFilterOf, type Damping, type InputFilter } from './loop/inputFilter.ts';
 export {
@@ -130,7 +131,8 @@ export {
   type MeasuredLoop,
   type Uncertain,
 } from './loop/measured.ts';
-export { loopCorners, loopTargets, type LoopCorner, type LoopCorners } from './loop/corners.ts';
+export { loopCorners, loopTargets, withNetwork, type LoopCorner, type LoopCorners } from './loop/corners.ts';
+export { moveCorner, NETWORK_CORNERS, networkCorners, type NetworkCorner } from './loop/network.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/law.ts';

@@ -1,12 +1,13 @@
 import { cornersOf, type Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import { magnitude } from '../numbers/complex.ts';
+import { degrees, magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { StepQuantity } from '../step/quantities.ts';
 import { assessTargets, type Target } from '../verdict/target.ts';
+import { CompensatorResponse } from './compensator.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
 import { marginsOf, type Margins } from './margins.ts';
 
@@ -18,6 +19,8 @@ export interface LoopCorner extends Corner, Margins {
   model: 'averaged' | 'exact';
   loop: ResponseCurve;
   plant: ResponseCurve;
+  /** real and imaginary part of the loop gain where it is not far from −1 */
+  nyquist: (readonly [number, number])[];
   /** Ω at the loop's frequencies, closed */
   outputImpedance: number[];
 }
@@ -60,6 +63,7 @@ export function* loopCorners(design: Design): Generator<{ part: number; soFar: L
           frequency: 1 / made.ready.setup.period,
           model: made.model,
           loop: curveOf(frequencies, values),
+          nyquist: nearOf(values),
           plant: curveOf(frequencies, plant),
           outputImpedance: frequencies.map((frequency): number => magnitude(made.outputImpedance(frequency))),
         },
@@ -71,6 +75,59 @@ export function* loopCorners(design: Design): Generator<{ part: number; soFar: L
     yield { part: (k + 1) / list.length, soFar: { ...found } };
   }
   return found;
+}
+
+/**
+ * The same corners with another network, from the plants that are known: what a zero that is dragged does, at once. The
+ * output impedances follow by what the loop was and is.
+ */
+export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCorners {
+  const [first] = found.corners;
+  if (!first) return found;
+  const { frequency: frequencies } = first.loop;
+  const response = new CompensatorResponse(parts, 1 / first.frequency);
+  const network = frequencies.map((at) => response.at(at));
+  const corners = found.corners.map((corner): LoopCorner => {
+    const plant = complexOf(corner.plant);
+    const before = complexOf(corner.loop);
+    const values = plant.map((value, k) => times(value, network[k]!));
+    const gain = (at: number): Complex => times(between(frequencies, plant, at), response.at(at));
+    return {
+      ...corner,
+      ...marginsOf(frequencies, values, gain),
+      loop: curveOf(frequencies, values),
+      nyquist: nearOf(values),
+      outputImpedance: corner.outputImpedance.map(
+        (size, k) => (size * magnitude(plus([1, 0], before[k]!))) / magnitude(plus([1, 0], values[k]!)),
+      ),
+    };
+  });
+  return { ...found, corners, network: parts, compensator: curveOf(frequencies, network) };
+}
+
+/** Beyond it a loop gain says nothing about how near it comes to −1. */
+const FAR = 6;
+
+const nearOf = (values: readonly Complex[]): Complex[] => values.filter((value) => magnitude(value) < FAR);
+
+function complexOf({ gain, phase }: ResponseCurve): Complex[] {
+  return gain.map((decibels, k) => {
+    const size = 10 ** (decibels / 20);
+    const angle = (phase[k]! * Math.PI) / 180;
+    return [size * Math.cos(angle), size * Math.sin(angle)];
+  });
+}
+
+/** Between two of a list's frequencies: straight in the logarithms of frequency and size, and in phase. */
+function between(frequencies: readonly number[], values: readonly Complex[], at: number): Complex {
+  const last = frequencies.length - 1;
+  let k = Math.floor((Math.log(at / frequencies[0]!) / Math.log(frequencies[last]! / frequencies[0]!)) * last);
+  k = Math.min(last - 1, Math.max(0, k));
+  const part = Math.log(at / frequencies[k]!) / Math.log(frequencies[k + 1]! / frequencies[k]!);
+  const ratio = over(values[k + 1]!, values[k]!);
+  const size = magnitude(ratio) ** part;
+  const angle = ((degrees(ratio) * Math.PI) / 180) * part;
+  return times(values[k]!, [size * Math.cos(angle), size * Math.sin(angle)]);
 }
 
 /** What a loop is held to where nothing else is said. Common practice, no source. */

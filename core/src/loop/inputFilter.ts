@@ -37,7 +37,7 @@ export interface InputFilter extends Corner {
   /** H and Ω of the source with its leads, F and Ω of the bank */
   source: { inductance: number; resistance: number; assumed: boolean };
   bank: { capacitance: number; resistance: number };
-  /** Hz, and Ω of √(L/C) */
+  /** Hz at which they ring, and Ω of the inductance there */
   resonance: number;
   characteristic: number;
   /** Ω of the source with the bank over frequency, and of the stage */
@@ -81,7 +81,10 @@ export function inputFilterOf(design: Design): InputFilter {
     if (stage[k]! / plain[k]! < stage[nearest]! / plain[nearest]!) nearest = k;
   });
   const separation = 20 * Math.log10(stage[nearest]! / plain[nearest]!);
-  const characteristic = Math.sqrt(inductance / bank.capacitance);
+  // where it rings: of unlike capacitors those that still follow there
+  const ringing = frequency[plain.indexOf(Math.max(...plain))]!;
+  const characteristic = 2 * Math.PI * ringing * inductance;
+  const capacitance = 1 / (2 * Math.PI * ringing * characteristic);
   const holds = stage[nearest]! >= ABOVE * plain[nearest]!;
   const least = Math.min(...stage);
   const peakWith = (extra: (at: number) => Complex, across: 'bank' | 'source'): number =>
@@ -92,11 +95,11 @@ export function inputFilterOf(design: Design): InputFilter {
     const n = ratioFor(wanted, (ratio) => Math.sqrt(2 * (2 + ratio)) / ratio);
     if (n !== undefined) {
       const q = Math.sqrt(((4 + 3 * n) * (2 + n)) / (2 * n * n * (4 + n)));
-      const farads = preferredUp(n * bank.capacitance, 'E6');
+      const farads = preferredUp(n * capacitance, 'E6');
       const ohms = preferredNearest(q * characteristic, 'E24');
       damping.push({
         kind: 'parallel R–C',
-        ratio: farads / bank.capacitance,
+        ratio: farads / capacitance,
         resistance: ohms,
         reactance: farads,
         peak: peakWith((at) => [ohms, -1 / (2 * Math.PI * at * farads)], 'bank'),
@@ -120,7 +123,7 @@ export function inputFilterOf(design: Design): InputFilter {
     ...corner,
     source: { ...source, assumed: brief.sourceInductance === undefined },
     bank,
-    resonance: 1 / (2 * Math.PI * Math.sqrt(inductance * bank.capacitance)),
+    resonance: ringing,
     characteristic,
     frequency,
     fed: plain,

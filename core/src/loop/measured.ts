@@ -4,6 +4,7 @@ import type { Design } from '../design/schema.ts';
 import { chanceFrom } from '../numbers/chance.ts';
 import { degrees, magnitude, over, plus } from '../numbers/complex.ts';
 import { solveLinear, zeros } from '../numbers/linear.ts';
+import { formatQuantity } from '../quantity/format.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { cornerAsked } from '../simulation/setup.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
@@ -225,7 +226,7 @@ export function injectionSheet(design: Design, at?: Partial<Corner>): InjectionS
   const frequencies = [...new Set(decades)].filter((frequency) => frequency < 0.5 / period);
   return {
     ...corner,
-    where: `between the output where it is sensed and the top of the divider (${decisions.compensator?.dividerTop === undefined ? 'as fitted' : `${decisions.compensator.dividerTop} Ω`}): what drives the output is small there, and what follows large, at every frequency`,
+    where: `between the output where it is sensed and the top of the divider (${decisions.compensator?.dividerTop === undefined ? 'as fitted' : formatQuantity(decisions.compensator.dividerTop, 'Ω')}): what drives the output is small there, and what follows large, at every frequency`,
     resistor: ACROSS,
     rows: frequencies.map((frequency): InjectionRow => {
       const gain = made.gain(frequency);

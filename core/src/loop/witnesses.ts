@@ -39,11 +39,11 @@ export function witnessesAt(design: Design, at?: Partial<Corner>): Witnesses {
     ...parting(
       textbook,
       averaged ?? exact,
-      averaged ? 'The averaged stage' : 'The switching stage',
-      reasonsOf(decisions),
+      averaged ? 'Textbook and averaged stage' : 'Textbook and switching stage',
+      reasonsOf(decisions, features),
     ),
     ...(averaged
-      ? parting(averaged, exact, 'The switching stage', [
+      ? parting(averaged, exact, 'Averaged and switching stage', () => [
           'averaging knows nothing of sampling, of the ripple at the comparator or of what folds down from above the switching frequency',
         ])
       : []),
@@ -51,30 +51,36 @@ export function witnessesAt(design: Design, at?: Partial<Corner>): Witnesses {
   return { ...corner, textbook, averaged, exact, features, words };
 }
 
-/** What the textbook form leaves out of this stage. */
-function reasonsOf({ outputCapacitors, outputFilter, inputCapacitors, lightLoad }: CompleteDecisions): string[] {
-  const reasons: string[] = [];
-  if (outputCapacitors.length > 1)
-    reasons.push('unlike capacitors share the current by frequency, and the textbook’s one bank does not');
-  if (outputFilter) reasons.push('the second section is not in it');
-  if (outputCapacitors.some(({ esl = 0 }) => esl > 0)) reasons.push('series inductance of the bank is not in it');
-  if (inputCapacitors.length > 0 && lightLoad !== 'forced-pwm') reasons.push('drops and resistances move the duty');
-  return reasons.length > 0 ? reasons : ['drops and resistances are not in it'];
+/** What the textbook form leaves out of this stage, by where the two part. */
+function reasonsOf(
+  { outputCapacitors, outputFilter }: CompleteDecisions,
+  features: readonly Feature[],
+): (frequency: number) => readonly string[] {
+  const lowest = Math.min(...features.map(({ frequency }) => frequency));
+  return (frequency) => {
+    if (frequency < lowest / 3) return ['drops, resistances and the slopes’ own part set the gain there'];
+    const reasons: string[] = [];
+    if (outputFilter) reasons.push('the second section is not in the textbook’s form');
+    if (outputCapacitors.length > 1)
+      reasons.push('unlike capacitors share the current by frequency, and the textbook’s one bank does not');
+    if (outputCapacitors.some(({ esl = 0 }) => esl > 0)) reasons.push('nor is the bank’s series inductance in it');
+    return reasons.length > 0 ? reasons : ['drops and resistances damp it'];
+  };
 }
 
 function parting(
   from: ResponseCurve | undefined,
   other: ResponseCurve | undefined,
-  name: string,
-  reasons: readonly string[],
+  names: string,
+  reasons: (frequency: number) => readonly string[],
 ): string[] {
   if (!from || !other) return [];
   const at = from.frequency.findIndex((_, k) => {
     const turn = Math.abs(from.phase[k]! - other.phase[k]!) % 360;
     return Math.abs(from.gain[k]! - other.gain[k]!) > APART.gain || Math.min(turn, 360 - turn) > APART.phase;
   });
-  if (at < 0) return [`${name} and the model before it are one to half the switching frequency.`];
+  if (at < 0) return [`${names} agree to half the switching frequency.`];
   return [
-    `${name} parts from the model before it at ${formatQuantity(from.frequency[at]!, 'Hz', { digits: 2 })}: ${reasons.join('; ')}.`,
+    `${names} part at ${formatQuantity(from.frequency[at]!, 'Hz', { digits: 2 })}: ${reasons(from.frequency[at]!).join('; ')}.`,
   ];
 }

@@ -8,6 +8,7 @@ import {
   useMemo,
   useRef,
   useState,
+  type ComponentProps,
   type KeyboardEvent,
   type PointerEvent,
 } from 'react';
@@ -30,6 +31,7 @@ import {
   type Range,
   type Trace,
 } from './model.ts';
+import { Handles } from './Handles.tsx';
 import { PlotTools } from './PlotTools.tsx';
 import css from './plot.module.css';
 
@@ -62,9 +64,13 @@ interface PlotProps {
   height?: number;
   /** lanes over one another, even where only one is shown */
   stacked?: boolean;
+  /** each trace by its name, also where lanes stand over one another */
+  legend?: boolean;
   /** the title stands elsewhere */
   untitled?: boolean;
   onDrawn?: () => void;
+  /** places on the axis across that can be moved */
+  handles?: Pick<ComponentProps<typeof Handles>, 'handles' | 'onMove' | 'step'>;
 }
 
 /**
@@ -82,6 +88,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
   const press = useRef<{ x: number; value: number; pans: boolean; far: boolean; from: typeof range } | undefined>(
     undefined,
   );
+  const [area, setArea] = useState({ left: 0, right: 0 });
   const [band, setBand] = useState<{ from: number; to: number }>();
   const theme = useView((state) => state.theme);
   const inks = useMemo(readInks, [theme]); // the theme changes what the colour variables say
@@ -90,7 +97,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
   const shown = range === undefined ? whole : (within(range, whole, across.log) ?? whole);
 
   // what makes a chart another one: its axes; everything else moves in it
-  const shape = `${across.log ? 'log' : ''} ${lanes.map(({ id, log, unit }) => `${id}:${log ? 'log' : ''}:${unit}`).join()}`;
+  const shape = `${across.log ? 'log' : ''} ${lanes.map(({ id, log, unit, step }) => `${id}:${log ? 'log' : ''}:${unit}:${step ?? ''}`).join()}`;
   useLayoutEffect(() => {
     const made = new Chart(canvas.current!, {
       type: 'line',
@@ -98,6 +105,8 @@ export const Plot = memo(function Plot(props: PlotProps) {
       plugins: [
         {
           id: 'traces',
+          afterLayout: ({ chartArea: { left, right } }) =>
+            setArea((before) => (before.left === left && before.right === right ? before : { left, right })),
           beforeDatasetsDraw: (drawn) => {
             if (picture.current) drawTraces(drawn, picture.current);
           },
@@ -232,7 +241,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
     <figure className={css['plot']} data-testid="plot">
       <figcaption className={untitled ? css['bare'] : css['head']}>
         {untitled ? null : <h3>{title}</h3>}
-        {stacked ? null : <Legend traces={lanes[0]?.traces ?? []} />}
+        {stacked && !props.legend ? null : <Legend traces={lanes[0]?.traces ?? []} />}
         <PlotTools
           chart={chart}
           title={title}
@@ -265,6 +274,9 @@ export const Plot = memo(function Plot(props: PlotProps) {
         onKeyDown={onKeyDown}
       >
         <canvas ref={canvas} aria-hidden="true" />
+        {props.handles && area.right > area.left ? (
+          <Handles {...props.handles} shown={shown} log={across.log === true} unit={across.unit} area={area} />
+        ) : null}
       </div>
       {stacked ? (
         <Readout across={across} lanes={lanes} at={at} pinned={pinned} />
@@ -313,7 +325,7 @@ function loneScale({ log, unit }: Lane): ScaleOf {
 }
 
 /** One of several over one another: it shows its own lowest and highest value, and nothing between. */
-function stackedScale({ unit, log }: Lane): ScaleOf {
+function stackedScale({ unit, log, step }: Lane): ScaleOf {
   return {
     type: log ? 'logarithmic' : 'linear',
     axis: 'y',
@@ -325,6 +337,10 @@ function stackedScale({ unit, log }: Lane): ScaleOf {
     },
     afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
       const { min, max } = axis;
+      if (step !== undefined) {
+        axis.ticks = steppedTicks(min, max, step).map((value) => ({ value }));
+        return;
+      }
       const at = (part: number): number => (log ? min * (max / min) ** part : min + (max - min) * part);
       axis.ticks = [{ value: at(ROOM.below) }, { value: at(1 - ROOM.above) }];
     },
@@ -333,10 +349,18 @@ function stackedScale({ unit, log }: Lane): ScaleOf {
       callback(this: { min: number; max: number }, value: string | number) {
         // a current that comes back to zero is not some picoamperes
         const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
-        return formatQuantity(rounded, unit);
+        return figure(rounded, unit);
       },
     },
   } as unknown as ScaleOf;
+}
+
+/** Multiples of a step within a range, every other one left out until there are few. */
+function steppedTicks(min: number, max: number, step: number): number[] {
+  let by = step;
+  while ((max - min) / by > 6) by *= 2;
+  const first = Math.ceil(min / by);
+  return Array.from({ length: Math.max(0, Math.floor(max / by) - first + 1) }, (_, k) => (first + k) * by);
 }
 
 function roomyRange({ traces, log = false, fits = false }: Lane, shown: Range): { min: number; max: number } {

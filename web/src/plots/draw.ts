@@ -222,11 +222,15 @@ function drawLabels(chart: Chart, picture: Picture): void {
       if (!label || !axes) continue;
       let i = 0;
       while (i + 1 < x.length && x[i]! < label.at) i += 1;
-      const px = axes.x(x[i]!);
-      if (px < chartArea.left || px > chartArea.right) continue;
+      const place = axes.x(label.at);
+      if (place < chartArea.left || place > chartArea.right) continue;
       ctx.fillStyle = picture.inks.of(ink);
-      ctx.textAlign = px > chartArea.right - 30 ? 'right' : 'center';
-      ctx.fillText(label.text, px, Math.max(chartArea.top + 9, axes.y(y[i]!) - 3));
+      ctx.textAlign = 'center';
+      // whole within the picture, above its line where there is room
+      const half = ctx.measureText(label.text).width / 2;
+      const px = Math.min(chartArea.right - half, Math.max(chartArea.left + half, place));
+      const line = axes.y(y[i]!);
+      ctx.fillText(label.text, px, line - 12 > chartArea.top ? line - 3 : line + 11);
     }
   }
 }

@@ -40,6 +40,8 @@ export interface Lane {
   rest?: ReactNode;
   kind?: string;
   lit?: boolean;
+  /** stacked: figures at multiples of it, where that is how such a lane is read */
+  step?: number;
   /** stacked: its height follows the stretch that is shown */
   fits?: boolean;
 }

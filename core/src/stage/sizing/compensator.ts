@@ -275,9 +275,7 @@ function forCurrent(
       shuntCapacitor: capacitor(1 / (2 * Math.PI * pole * feedbackResistor)),
     },
     rule: `type 2, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} at ${formatQuantity(highest.inputVoltage, 'V')}, ${
-      limit === 'zero'
-        ? 'a quarter of the lowest right-half-plane zero over the line'
-        : 'a tenth of the switching frequency'
+      LIMITS[limit]
     }, its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}`,
   };
 }

@@ -25,8 +25,9 @@ function chooseMethod(
     return { value: 'peak-current-mode', rule: 'the current sense given is current mode’s' };
   if (control?.rampGain !== undefined)
     return { value: 'voltage-mode-feedforward', rule: 'the ramp given follows the input' };
-  if (control?.rampAmplitude !== undefined || hasNetwork(compensator))
-    return { value: 'voltage-mode', rule: 'the ramp or network given is voltage mode’s' };
+  if (control?.rampAmplitude !== undefined) return { value: 'voltage-mode', rule: 'the ramp given is voltage mode’s' };
+  if (topology !== 'buck' && compensator?.type === 3 && hasNetwork(compensator))
+    return { value: 'voltage-mode', rule: 'the network given is voltage mode’s' };
   if (topology !== 'buck')
     return {
       value: 'peak-current-mode',

@@ -1,4 +1,4 @@
-import Papa from 'papaparse';
+import { figureTable } from '../../app/figures.ts';
 import { stepEdge } from './measures.ts';
 
 /** What a bench instrument wrote down: time in s, and channels in V or A. */
@@ -20,9 +20,6 @@ export interface CaptureRead {
 
 const PREFIX: Readonly<Record<string, number>> = { n: 1e-9, u: 1e-6, µ: 1e-6, μ: 1e-6, m: 1e-3, k: 1e3, M: 1e6, '': 1 };
 const MOST_ROWS = 2_000_000;
-/** Lines of a file's head among which the first row of figures has to come. */
-const HEAD = 200;
-
 const UNIT_ALONE = /^[([]?[numµμkM]?(s|sec|V|A|Volts?|Amps?|Seconds?)[)\]]?$/u;
 
 /** Unit and factor that a column's head (or the line below it) says. */
@@ -33,45 +30,15 @@ function unitOf(head: string): { unit: 's' | 'V' | 'A' | ''; factor: number } {
   return { unit: letter === 's' ? 's' : letter === 'v' ? 'V' : 'A', factor: PREFIX[found[1]!]! };
 }
 
-/** @returns whether decimals are written with a comma: never where the comma parts the columns */
-function decimalComma(fields: readonly string[], delimiter: string): boolean {
-  return delimiter !== ',' && fields.some((field) => /^\s*[-+]?\d*,\d+(?:[eE][-+]?\d+)?\s*$/u.test(field));
-}
-
-function numberOf(text: string | undefined, comma: boolean): number {
-  const plain = (comma ? text?.replace(',', '.') : text)?.trim();
-  return plain === undefined || plain === '' ? Number.NaN : Number(plain);
-}
-
 /**
  * A capture from a table of text: lines before the columns' heads are passed over, units are read from the heads,
  * decimal commas and semicolons are understood, rows without figures are left out and counted.
  */
 export function readCapture(text: string, name: string): CaptureRead {
   const wrong = (message: string): CaptureRead => ({ message: `${name}: ${message}` });
-  const lines = text.slice(0, 100_000).split(/\r?\n/u, HEAD);
-  const delimiters = ['\t', ';', ','];
-  const figures = (line: string, delimiter: string): boolean => {
-    const fields = line.split(delimiter);
-    if (fields.length < 2) return false;
-    const comma = decimalComma(fields, delimiter);
-    return fields.filter((field) => Number.isFinite(numberOf(field, comma))).length >= 2;
-  };
-  let first = -1;
-  let delimiter = ',';
-  for (let at = 0; at < lines.length && first < 0; at += 1) {
-    const found = delimiters.find((one) => figures(lines[at]!, one));
-    if (found === undefined) continue;
-    first = at;
-    delimiter = found;
-  }
-  if (first < 0)
-    return wrong('no row with two figures or more, expected a column of times and one of volts or amperes');
-  const heads = lines
-    .slice(0, first)
-    .filter((line) => line.includes(delimiter))
-    .map((line) => line.split(delimiter).map((field) => field.replaceAll('"', '').trim()));
-  const columns = lines[first]!.split(delimiter).length;
+  const table = figureTable(text);
+  if (!table) return wrong('no row with two figures or more, expected a column of times and one of volts or amperes');
+  const { heads, columns, rows: data, numberOf } = table;
   // names and units in one line, or units alone below the names
   const last = heads[heads.length - 1] ?? [];
   const alone = last.length > 0 && last.every((word) => word === '' || UNIT_ALONE.test(word));
@@ -87,15 +54,13 @@ export function readCapture(text: string, name: string): CaptureRead {
       `no column of times among ${described.map(({ name: head }) => `"${head}"`).join(', ')}, expected one named "time" or in seconds`,
     );
   const clock = Math.max(0, timeAt);
-  const { data } = Papa.parse<string[]>(text, { delimiter, skipEmptyLines: true });
-  const comma = decimalComma(lines[first]!.split(delimiter), delimiter);
   const rows: number[][] = [];
   let skipped = 0;
   let backwards = 0;
   let before = -Infinity;
   let begun = false;
   for (const fields of data) {
-    const row = described.map(({ factor }, k) => numberOf(fields[k], comma) * factor);
+    const row = described.map(({ factor }, k) => numberOf(fields[k]) * factor);
     if (!row.every(Number.isFinite)) {
       if (begun) skipped += 1;
       continue;

@@ -1,0 +1,84 @@
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { formatQuantity, valueAt, type CompensatorParts, type LoopCorners, type Unit } from '@yundro/core';
+import { QuantityField } from '../../fields/QuantityField.tsx';
+import { useDocument } from '../../stores/designStore.ts';
+import { NetworkDrawing } from './NetworkDrawing.tsx';
+import { keepNetwork } from './keep.ts';
+import css from './loop.module.css';
+import page from '../../app/page.module.css';
+
+const PARTS: readonly (readonly [key: keyof CompensatorParts, label: string, unit: Unit])[] = [
+  ['dividerTop', 'divider, top', 'Ω'],
+  ['dividerBottom', 'divider, bottom', 'Ω'],
+  ['feedbackResistor', 'feedback resistor', 'Ω'],
+  ['feedbackCapacitor', 'feedback capacitor', 'F'],
+  ['shuntCapacitor', 'shunt capacitor', 'F'],
+  ['inputResistor', 'lead resistor', 'Ω'],
+  ['inputCapacitor', 'lead capacitor', 'F'],
+  ['transconductance', 'transconductance', 'A/V'],
+  ['gainBandwidth', 'gain–bandwidth', 'Hz'],
+];
+
+/** The amplifier's network by its parts: typed, they are held; what was taken can be held as it is. */
+export function Network({ answer: { network } }: { answer: LoopCorners }) {
+  const held = useDocument((state) => valueAt(state.document, 'decisions.compensator') as CompensatorParts | undefined);
+  const title = useDocument((state) => state.document?.name ?? '');
+  if (!network) return <p className="text-body-secondary">This controller has no amplifier network.</p>;
+  const type = held?.type ?? network.type ?? 1;
+  const amplifier = held?.amplifier ?? network.amplifier ?? 'op-amp';
+  const put = (change: Partial<CompensatorParts>): void => keepNetwork({ ...network, ...held, ...change });
+  return (
+    <section aria-label="Network" data-testid="network">
+      <div className={page['row-head']}>
+        <h2>Network</h2>
+        <Form.Select
+          size="sm"
+          aria-label="Type of the network"
+          className={page['pick']}
+          value={type}
+          onChange={(event) => put({ type: Number(event.target.value) as 1 | 2 | 3 })}
+        >
+          <option value={1}>type 1: an integrator</option>
+          <option value={2}>type 2: and a zero and a pole</option>
+          <option value={3}>type 3: and two of each</option>
+        </Form.Select>
+        <Form.Select
+          size="sm"
+          aria-label="Amplifier"
+          className={page['pick']}
+          value={amplifier}
+          onChange={(event) => put({ amplifier: event.target.value as 'op-amp' | 'ota' })}
+        >
+          <option value="op-amp">operational amplifier</option>
+          <option value="ota">transconductance amplifier</option>
+        </Form.Select>
+        {held ? null : (
+          <Button size="sm" variant="outline-secondary" onClick={() => put({})}>
+            Keep this network
+          </Button>
+        )}
+      </div>
+      <div className={css['network']}>
+        {PARTS.map(([key, label, unit]) => {
+          const taken = network[key];
+          const given = held?.[key];
+          return (
+            <QuantityField
+              key={key}
+              small
+              optional
+              label={label}
+              unit={unit}
+              value={typeof given === 'number' ? given : undefined}
+              placeholder={typeof taken === 'number' ? formatQuantity(taken, unit) : 'none'}
+              check={(value) => (value > 0 ? undefined : 'More than zero is needed here.')}
+              onChange={(value) => put({ [key]: value })}
+            />
+          );
+        })}
+      </div>
+      <NetworkDrawing network={network} title={title} />
+    </section>
+  );
+}

@@ -1,0 +1,301 @@
+import { lazy, Suspense, useCallback, useMemo, useRef } from 'react';
+import Form from 'react-bootstrap/Form';
+import {
+  moveCorner,
+  NETWORK_CORNERS,
+  networkCorners,
+  type CompensatorParts,
+  type Corner,
+  type Design,
+  type LoopCorners,
+  type NetworkCorner,
+  type ResponseCurve,
+} from '@yundro/core';
+import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
+import { useAnswer } from '../../workers/useAnswer.ts';
+import { backgroundSolver } from '../../workers/solver.ts';
+import { cornerWords, DASHES } from './Corners.tsx';
+import { Measured } from './Measured.tsx';
+import { Stepped } from './Stepped.tsx';
+import { SHOWN, setLoop, useLoop, type ShownOf } from './settings.ts';
+import { SourceView } from './SourceView.tsx';
+import { keepNetwork } from './keep.ts';
+import css from './loop.module.css';
+import page from '../../app/page.module.css';
+
+// with the typesetter, which nothing else of the rung needs
+const Witnessed = lazy(async () => ({ default: (await import('./Witnessed.tsx')).Witnessed }));
+
+interface ShownProps {
+  answer: LoopCorners;
+  /** the same with a network that is being dragged */
+  shown: LoopCorners;
+  design: Design;
+}
+
+/** What is looked at over frequency, by choice. */
+export function Shown({ answer, shown, design }: ShownProps) {
+  const of = useLoop((state) => state.shown);
+  const chosen = useLoop((state) => state.corner);
+  const corner = answer.corners.find(
+    ({ inputVoltage, outputCurrent }) =>
+      inputVoltage === chosen?.inputVoltage && outputCurrent === chosen.outputCurrent,
+  ) ?? {
+    inputVoltage: design.brief.inputVoltage.nominal,
+    outputCurrent: design.brief.outputCurrent.max,
+  };
+  const single = of === 'witnesses' || of === 'measured' || of === 'step';
+  return (
+    <section aria-label="Over frequency">
+      <div className={page['row-head']}>
+        <h2>Over frequency</h2>
+        <Form.Select
+          size="sm"
+          aria-label="Shown over frequency"
+          className={page['pick']}
+          value={of}
+          onChange={(event) => setLoop({ shown: event.target.value as ShownOf })}
+        >
+          {Object.entries(SHOWN).map(([id, name]) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </Form.Select>
+        {single ? <CornerPick corner={corner} corners={answer.corners} /> : null}
+      </div>
+      {of === 'nyquist' ? (
+        <Nyquist answer={shown} />
+      ) : of === 'witnesses' ? (
+        <Suspense fallback={null}>
+          <Witnessed corner={corner} />
+        </Suspense>
+      ) : of === 'source' ? (
+        <SourceView />
+      ) : of === 'step' ? (
+        <Stepped corner={corner} />
+      ) : of === 'measured' ? (
+        <Measured corner={corner} design={design} />
+      ) : (
+        <Bode answer={shown} of={of} />
+      )}
+    </section>
+  );
+}
+
+function CornerPick({ corner, corners }: { corner: Corner; corners: readonly Corner[] }) {
+  return (
+    <Form.Select
+      size="sm"
+      aria-label="Corner looked at"
+      className={page['pick']}
+      value={cornerWords(corner)}
+      onChange={(event) => setLoop({ corner: corners.find((one) => cornerWords(one) === event.target.value) })}
+    >
+      {corners.map((one) => (
+        <option key={cornerWords(one)}>{cornerWords(one)}</option>
+      ))}
+    </Form.Select>
+  );
+}
+
+export const ACROSS = { name: 'frequency', unit: 'Hz' as const, log: true };
+
+/** Gain and phase over one another, as a loop is read: steps of 20 dB and 45°. */
+export function bodeLanes(
+  curves: readonly { name: string; curve: ResponseCurve; dash?: readonly number[]; ink?: string }[],
+): Lane[] {
+  const traces = (ink: string, of: 'gain' | 'phase'): Trace[] =>
+    curves.map(({ name, curve, dash, ink: own }, k) => ({
+      name,
+      x: curve.frequency,
+      y: curve[of],
+      ink: own ?? ink,
+      dash: dash ?? DASHES[k % DASHES.length]!,
+    }));
+  const { frequency } = curves[0]?.curve ?? { frequency: [1, 2] };
+  const ends = [frequency[0]!, frequency[frequency.length - 1]!];
+  const level = (at: number): Trace => ({ name: '', x: ends, y: [at, at], ink: '--soft', ghost: true });
+  return [
+    {
+      id: 'gain',
+      name: 'gain, dB',
+      unit: '',
+      kind: 'frequency',
+      step: 20,
+      traces: [level(0), ...traces('--freq', 'gain')],
+    },
+    {
+      id: 'phase',
+      name: 'phase, degrees',
+      unit: '',
+      kind: 'phase',
+      step: 45,
+      traces: [level(-180), ...traces('--volt', 'phase')],
+    },
+  ];
+}
+
+const SIGNS: Record<NetworkCorner, string> = { zero: '○', pole: '×', leadZero: '○', leadPole: '×' };
+
+function Bode({ answer, of }: { answer: LoopCorners; of: 'loop' | 'plant' | 'compensator' }) {
+  const { corners, compensator, network } = answer;
+  const lanes = useMemo(
+    () =>
+      bodeLanes(
+        of === 'compensator'
+          ? compensator
+            ? [{ name: '', curve: compensator }]
+            : []
+          : corners.map((corner) => ({ name: cornerWords(corner), curve: corner[of] })),
+      ),
+    [corners, compensator, of],
+  );
+  const dragging = useDragging(answer);
+  const places = network ? networkCorners(network) : {};
+  const handles =
+    of === 'plant' || !network
+      ? undefined
+      : {
+          handles: (Object.entries(places) as [NetworkCorner, number][]).map(([id, at]) => ({
+            id,
+            name: NETWORK_CORNERS[id],
+            sign: SIGNS[id],
+            row: id.startsWith('lead') ? 1 : 0,
+            at,
+          })),
+          ...dragging,
+        };
+  return (
+    <Plot
+      title="Gain and phase"
+      untitled
+      stacked
+      summary={`${SHOWN[of]} at ${corners.length} corners.`}
+      link="loop"
+      across={ACROSS}
+      lanes={lanes}
+      height={360}
+      {...(handles ? { handles } : {})}
+    />
+  );
+}
+
+/** A zero or pole that moves: every corner follows at once, and the parts are held when it is let go. */
+function useDragging({ network, corners }: LoopCorners) {
+  // what is asked while an answer is on its way: the newest alone
+  const wanted = useRef<CompensatorParts | undefined>(undefined);
+  const busy = useRef(false);
+  const from = useRef<{ network: CompensatorParts; corners: LoopCorners } | undefined>(undefined);
+  const follow = useCallback(async (): Promise<void> => {
+    if (busy.current) return;
+    busy.current = true;
+    try {
+      while (wanted.current && from.current) {
+        const parts = wanted.current;
+        wanted.current = undefined;
+        const { corners: known } = from.current;
+        const dragged = await backgroundSolver.ask((solver) => solver.dragged(known, parts));
+        if (from.current) setLoop({ dragged });
+      }
+    } finally {
+      busy.current = false;
+    }
+  }, []);
+  return {
+    onMove: (id: string, at: number, done: boolean): void => {
+      if (!network) return;
+      from.current ??= { network, corners: { corners, network, compensator: undefined, assumed: [], troubles: [] } };
+      const parts = moveCorner(from.current.network, id as NetworkCorner, at);
+      if (done) {
+        from.current = undefined;
+        wanted.current = undefined;
+        setLoop({ dragged: undefined });
+        keepNetwork(parts);
+        return;
+      }
+      wanted.current = parts;
+      void follow();
+    },
+    step: (id: string, at: number, sign: 1 | -1): number => {
+      if (!network) return at;
+      const which = id as NetworkCorner;
+      // until a stock value farther on is met
+      for (let by = 1.02; by < 4; by *= 1.02) {
+        const next = networkCorners(moveCorner(network, which, at * by ** sign))[which] ?? at;
+        if (Math.abs(Math.log(next / at)) > 1e-6) return next;
+      }
+      return at;
+    },
+  };
+}
+
+/** Times −1's distance that a Nyquist picture shows: what lies farther out says nothing about stability. */
+const NEAR = 2.5;
+
+function Nyquist({ answer }: { answer: LoopCorners }) {
+  const lanes = useMemo((): Lane[] => {
+    const circle = Array.from({ length: 73 }, (_, k) => (k * Math.PI) / 36);
+    const least = Math.min(...answer.corners.map(({ vectorMargin }) => vectorMargin.distance));
+    return [
+      {
+        id: 'y',
+        name: 'imaginary part',
+        unit: '',
+        min: -NEAR,
+        max: NEAR,
+        traces: [
+          ...answer.corners.map((corner, k): Trace => {
+            const points = corner.nyquist;
+            return {
+              name: cornerWords(corner),
+              x: points.map(([re]) => re),
+              y: points.map(([, im]) => im),
+              ink: '--freq',
+              dash: DASHES[k % DASHES.length]!,
+              wanders: true,
+            };
+          }),
+          {
+            name: '',
+            x: circle.map((angle) => -1 + least * Math.cos(angle)),
+            y: circle.map((angle) => least * Math.sin(angle)),
+            ink: '--missed',
+            wanders: true,
+            dash: [3, 3],
+          },
+          { name: '−1', x: [-1], y: [0], ink: '--missed', marks: 'circle' },
+        ],
+      },
+    ];
+  }, [answer.corners]);
+  const least = Math.min(...answer.corners.map(({ vectorMargin }) => vectorMargin.distance));
+  const across = useMemo(() => ({ name: 'real part', unit: '' as const, min: -NEAR, max: NEAR }), []);
+  return (
+    <>
+      <Plot
+        title="Nyquist"
+        untitled
+        summary={`The loop gain of ${answer.corners.length} corners about −1.`}
+        link="nyquist"
+        across={across}
+        lanes={lanes}
+        height={400}
+      />
+      <p className={css['words']}>
+        The nearest that any corner comes to −1 is {least.toFixed(2)}, the circle’s radius: a gain that drifts by less
+        than that part of itself, with any phase, cannot make it oscillate.
+      </p>
+    </>
+  );
+}
+
+/** What a worker answers about the design at a corner. */
+export function useCornerAnswer<R>(corner: Corner, ask: (design: Design, corner: Corner) => Promise<R>): R | undefined {
+  const { inputVoltage, outputCurrent } = corner;
+  const asked = useCallback(
+    (design: Design) => ask(design, { inputVoltage, outputCurrent }),
+    [ask, inputVoltage, outputCurrent],
+  );
+  return useAnswer(asked);
+}

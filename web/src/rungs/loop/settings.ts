@@ -1,0 +1,38 @@
+import { create } from 'zustand';
+import type { Corner, LoopCorners } from '@yundro/core';
+import type { MeasuredCurve } from './measured.ts';
+
+/** What is looked at over frequency. */
+export const SHOWN = {
+  loop: 'loop gain',
+  plant: 'plant: control to output',
+  compensator: 'compensator',
+  nyquist: 'loop gain, Nyquist',
+  witnesses: 'plant: textbook, averaged, exact',
+  step: 'load step, predicted and simulated',
+  source: 'source against input impedance',
+  measured: 'measured against predicted',
+} as const;
+export type ShownOf = keyof typeof SHOWN;
+
+/** What the Loop is set to; it stays while other rungs are looked at. */
+export interface LoopSettings {
+  shown: ShownOf;
+  /** the corner that a single one is looked at in */
+  corner: Corner | undefined;
+  /** of which design the measurement is, so that another does not show it */
+  measuredOf: string | undefined;
+  measured: (MeasuredCurve & Corner) | undefined;
+  /** corners with a network that is being dragged */
+  dragged: LoopCorners | undefined;
+}
+
+export const useLoop = create<LoopSettings>()(() => ({
+  shown: 'loop',
+  corner: undefined,
+  measuredOf: undefined,
+  measured: undefined,
+  dragged: undefined,
+}));
+
+export const setLoop = (change: Partial<LoopSettings>): void => useLoop.setState(change);
