@@ -9,6 +9,7 @@ import {
   findTape,
   linePlaces,
   loop,
+  optimiseNetwork,
   loadPlaces,
   losslessConditions,
   offered,
@@ -160,6 +161,11 @@ export async function runBench(): Promise<string> {
         simulate(fourPhase, { scenario: 'steady-state', waveforms: false }),
       ),
     () => time('plant, compensator and margins at one corner, 400 points, averaged', 20, () => loop(design)),
+    () =>
+      time('a network searched over 18 corners of line, load and parts', 3, () => {
+        const going = optimiseNetwork(design, 'bandwidth');
+        while (!going.next().done);
+      }),
     () => time('the same with the exact response at 400 points', 7, () => loop(design, { exact: true })),
   ].map(beside);
   const cpu = cpus()[0]?.model ?? 'unknown processor';

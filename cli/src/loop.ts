@@ -1,11 +1,16 @@
 import {
   formatQuantity,
   loop,
+  optimiseNetwork,
   parseQuantity,
   SimulationError,
+  type CompensatorParts,
   type Corner,
   type Design,
   type LoopResult,
+  type Objective,
+  type Optimised,
+  type Unit,
 } from '@yundro/core';
 import { Refusal } from './shelf.ts';
 
@@ -16,6 +21,8 @@ export interface LoopCall {
   exact: boolean;
   csv: boolean;
   json: boolean;
+  /** what a network is sought for; the design's own is judged where absent */
+  search: string | undefined;
 }
 
 const MOST_FREQUENCIES = 100_000;
@@ -35,6 +42,7 @@ function frequenciesOf(text: string | undefined): number[] | undefined {
 
 /** @throws Refusal where the call or the loop cannot be */
 export function loopCommand(design: Design, call: LoopCall): string {
+  if (call.search !== undefined) return searched(design, call.search, call.json);
   const frequencies = frequenciesOf(call.frequencies);
   let result: LoopResult;
   try {
@@ -47,7 +55,7 @@ export function loopCommand(design: Design, call: LoopCall): string {
   return call.json ? `${JSON.stringify(result, null, 2)}\n` : describe(design, result);
 }
 
-function csvOf({ response, plant, compensator, outputImpedance, exactResponse }: LoopResult): string {
+function csvOf({ response, plant, compensator, outputImpedance, inputImpedance, exactResponse }: LoopResult): string {
   const columns: [string, readonly number[]][] = [
     ['frequency (Hz)', response.frequency],
     ['loop gain (dB)', response.gain],
@@ -57,6 +65,8 @@ function csvOf({ response, plant, compensator, outputImpedance, exactResponse }:
     ['compensator gain (dB)', compensator.gain],
     ['compensator phase (deg)', compensator.phase],
     ['output impedance (Ohm)', outputImpedance.magnitude],
+    ['input impedance (Ohm)', inputImpedance.magnitude],
+    ['input impedance (deg)', inputImpedance.phase],
     ...(exactResponse
       ? ([
           ['exact gain (dB)', exactResponse.gain],
@@ -69,6 +79,55 @@ function csvOf({ response, plant, compensator, outputImpedance, exactResponse }:
   return `${rows.join('\r\n')}\r\n`;
 }
 
+const OBJECTIVES: Readonly<Record<Objective, readonly [name: string, unit: Unit]>> = {
+  bandwidth: ['slowest crossover', 'Hz'],
+  impedance: ['highest output impedance', 'Ω'],
+  step: ['largest predicted dip', 'V'],
+};
+
+const PARTS: readonly (readonly [keyof CompensatorParts, string, Unit])[] = [
+  ['dividerTop', 'divider, top', 'Ω'],
+  ['dividerBottom', 'divider, bottom', 'Ω'],
+  ['feedbackResistor', 'feedback resistor', 'Ω'],
+  ['feedbackCapacitor', 'feedback capacitor', 'F'],
+  ['shuntCapacitor', 'shunt capacitor', 'F'],
+  ['inputResistor', 'lead resistor', 'Ω'],
+  ['inputCapacitor', 'lead capacitor', 'F'],
+];
+
+/** A network sought for an objective, with what it does at its worst corner of line, load and parts. */
+function searched(design: Design, objective: string, json: boolean): string {
+  if (!(objective in OBJECTIVES))
+    throw new Refusal(`--search: ${objective}, expected ${Object.keys(OBJECTIVES).join(', ')}`);
+  let found: Optimised;
+  try {
+    const going = optimiseNetwork(design, objective as Objective);
+    let step = going.next();
+    while (!step.done) step = going.next();
+    found = step.value;
+  } catch (error) {
+    if (error instanceof SimulationError) throw new Refusal(error.message);
+    throw error;
+  }
+  if (json) return `${JSON.stringify({ format: 'yundro-network', version: 1, ...found }, null, 2)}\n`;
+  const [name, unit] = OBJECTIVES[objective as Objective];
+  const f = formatQuantity;
+  const least = (of: (corner: Optimised['corners'][number]) => number | null): number =>
+    Math.min(...found.corners.map((corner) => of(corner) ?? Infinity));
+  const lines = [
+    `${design.name}: the ${name} over ${found.corners.length} corners goes from ${f(found.before, unit)} to ${f(found.value, unit)}`,
+    '',
+    ...PARTS.flatMap(([key, label, of]) => {
+      const value = found.compensator[key];
+      return typeof value === 'number' ? [`${label.padEnd(19)}${f(value, of)}`] : [];
+    }),
+    '',
+    `Phase margin at least ${least(({ phaseMargin }) => phaseMargin).toFixed(1)}°, gain margin at least ${Number.isFinite(least(({ gainMargin }) => gainMargin)) ? `${least(({ gainMargin }) => gainMargin).toFixed(1)} dB` : 'without end'}`,
+    ...(found.holds ? [] : ['! No network of this type holds the usual margins at every corner']),
+  ];
+  return `${lines.join('\n')}\n`;
+}
+
 function describe(design: Design, result: LoopResult): string {
   const f = formatQuantity;
   const degrees = (value: number | null): string => (value === null ? 'none' : `${value.toFixed(1)}°`);
@@ -76,7 +135,7 @@ function describe(design: Design, result: LoopResult): string {
     value === null
       ? 'none: the phase does not reach −180° below half the switching frequency'
       : `${value.toFixed(1)} dB`;
-  const { vectorMargin, exactResponse, outputImpedance } = result;
+  const { vectorMargin, exactResponse, outputImpedance, inputImpedance } = result;
   const worst = outputImpedance.magnitude.reduce((at, value, k, all) => (value > all[at]! ? k : at), 0);
   const lines = [
     `${design.name}: loop at ${f(result.inputVoltage, 'V')} in, ${f(result.outputCurrent, 'A')} out, ${result.conductionMode}, ${result.model === 'averaged' ? 'averaged model' : 'of the switching circuit'}`,
@@ -85,6 +144,7 @@ function describe(design: Design, result: LoopResult): string {
     `Phase margin     ${degrees(result.phaseMargin)}`,
     `Gain margin      ${decibels(result.gainMargin)}`,
     `Nearest to −1    ${vectorMargin.distance.toFixed(2)} at ${f(vectorMargin.frequency, 'Hz')}`,
+    `Input impedance  ${f(Math.min(...inputImpedance.magnitude), 'Ω')} at least`,
     `Output impedance ${f(outputImpedance.magnitude[worst]!, 'Ω')} at most, at ${f(outputImpedance.frequency[worst]!, 'Hz')}`,
   ];
   if (exactResponse)

@@ -32,7 +32,8 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
         [--duty 0.5] [--release] [--prebias 1] [--resistance 0.01]
                                                     the switching circuit, event by event
   yundro loop FILE [--at vin=24,iout=3] [--frequencies 1k,10k] [--exact] [--json | --csv]
-                                                    plant, compensator, loop gain and output impedance
+                                                    plant, compensator, loop gain, output and input impedance
+        [--search bandwidth | impedance | step]     the network that is best while margins hold at every corner
   yundro compare FILE FILE… [--json]                solve each and put their figures side by side
   yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
                                                     search the demo shelf, or --shelf SHELF.json
@@ -64,7 +65,7 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
     'no-waveforms',
     'seed',
   ],
-  loop: ['json', 'at', 'frequencies', 'exact', 'csv'],
+  loop: ['json', 'at', 'frequencies', 'exact', 'csv', 'search'],
   compare: ['json', 'at'],
   parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'check'],
   schema: ['json'],
@@ -102,6 +103,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         'no-waveforms': { type: 'boolean' },
         seed: { type: 'string' },
         frequencies: { type: 'string' },
+        search: { type: 'string' },
         exact: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
       },
@@ -202,10 +204,17 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     }
   }
   if (command === 'loop') {
-    const { frequencies, exact, csv, json } = values;
+    const { frequencies, exact, csv, json, search } = values;
     try {
       console.out(
-        loopCommand(read.design, { at, frequencies, exact: exact === true, csv: csv === true, json: json === true }),
+        loopCommand(read.design, {
+          at,
+          frequencies,
+          exact: exact === true,
+          csv: csv === true,
+          json: json === true,
+          search,
+        }),
       );
       return 0;
     } catch (error) {

@@ -251,12 +251,22 @@ describe('loop', () => {
     expect(csv.out.split('\r\n')).toHaveLength(402);
     expect((await inProcess(call, files)).out).toMatch(/Phase margin {5}\d/u);
   });
+  test('a network is searched for, and given back as the file format has it', async () => {
+    const found = await inProcess(['loop', 'a.json', '--search', 'impedance', '--json'], files);
+    const { compensator, holds, before, value } = JSON.parse(found.out) as Record<string, number | object>;
+    expect([holds, compensator]).toMatchObject([true, { type: 3, feedbackResistor: expect.any(Number) }]);
+    expect(value).toBeLessThan(before as number);
+    expect((await inProcess(['loop', 'a.json', '--search', 'impedance'], files)).out).toMatch(
+      /feedback capacitor +\d/u,
+    );
+  });
   test('what cannot be asked is said, exit status 2', async () => {
     for (const [options, words] of [
       [['--frequencies', '1k,0'], '--frequencies'],
       [['--frequencies', 'often'], '--frequencies'],
       [['--at', 'vin=2'], 'does not reach its output'],
       [['--scenario', 'load-step'], 'loop takes no --scenario'],
+      [['--search', 'beauty'], '--search: beauty, expected bandwidth, impedance, step'],
     ] as const) {
       const found = await inProcess(['loop', 'a.json', ...options], files);
       expect(found).toMatchObject({ status: 2, out: '' });

@@ -16,6 +16,8 @@ export interface Handle {
 
 interface HandlesProps {
   handles: readonly Handle[];
+  /** CSS pixels of the plot that they stand over */
+  height: number;
   shown: Range;
   log: boolean;
   unit: Unit;
@@ -28,7 +30,7 @@ interface HandlesProps {
 }
 
 /** Handles on a plot's axis: dragged with the pointer, or moved by the arrow keys. */
-export function Handles({ handles, shown, log, unit, area, onMove, step }: HandlesProps) {
+export function Handles({ handles, height, shown, log, unit, area, onMove, step }: HandlesProps) {
   const layer = useRef<HTMLDivElement>(null);
   const width = area.right - area.left;
   const partOf = (value: number): number =>
@@ -46,7 +48,7 @@ export function Handles({ handles, shown, log, unit, area, onMove, step }: Handl
     onMove(handle.id, step(handle.id, handle.at, sign), true);
   };
   return (
-    <div ref={layer} className={css['handles']}>
+    <div ref={layer} className={css['handles']} style={{ height, marginTop: -height }}>
       {handles.map((handle) => {
         const part = partOf(handle.at);
         // what lies outside stands at the edge, where it can still be taken hold of

@@ -274,10 +274,17 @@ export const Plot = memo(function Plot(props: PlotProps) {
         onKeyDown={onKeyDown}
       >
         <canvas ref={canvas} aria-hidden="true" />
-        {props.handles && area.right > area.left ? (
-          <Handles {...props.handles} shown={shown} log={across.log === true} unit={across.unit} area={area} />
-        ) : null}
       </div>
+      {props.handles && area.right > area.left ? (
+        <Handles
+          {...props.handles}
+          height={height}
+          shown={shown}
+          log={across.log === true}
+          unit={across.unit}
+          area={area}
+        />
+      ) : null}
       {stacked ? (
         <Readout across={across} lanes={lanes} at={at} pinned={pinned} />
       ) : (
