@@ -19,7 +19,7 @@ import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords } from './Corners.tsx';
 import { readMeasured } from './measured.ts';
 import { setLoop, useLoop } from './settings.ts';
-import { ACROSS, bodeLanes, useCornerAnswer } from './Shown.tsx';
+import { ACROSS, bodeLanes, useCornerAnswer } from './over.ts';
 import css from './loop.module.css';
 
 const WORDS: Record<Uncertain, string> = {

@@ -9,12 +9,11 @@ import {
   type Design,
   type LoopCorners,
   type NetworkCorner,
-  type ResponseCurve,
 } from '@yundro/core';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
-import { useAnswer } from '../../workers/useAnswer.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords, DASHES } from './Corners.tsx';
+import { ACROSS, bodeLanes } from './over.ts';
 import { Measured } from './Measured.tsx';
 import { Stepped } from './Stepped.tsx';
 import { SHOWN, setLoop, useLoop, type ShownOf } from './settings.ts';
@@ -97,43 +96,6 @@ function CornerPick({ corner, corners }: { corner: Corner; corners: readonly Cor
       ))}
     </Form.Select>
   );
-}
-
-export const ACROSS = { name: 'frequency', unit: 'Hz' as const, log: true };
-
-/** Gain and phase over one another, as a loop is read: steps of 20 dB and 45°. */
-export function bodeLanes(
-  curves: readonly { name: string; curve: ResponseCurve; dash?: readonly number[]; ink?: string }[],
-): Lane[] {
-  const traces = (ink: string, of: 'gain' | 'phase'): Trace[] =>
-    curves.map(({ name, curve, dash, ink: own }, k) => ({
-      name,
-      x: curve.frequency,
-      y: curve[of],
-      ink: own ?? ink,
-      dash: dash ?? DASHES[k % DASHES.length]!,
-    }));
-  const { frequency } = curves[0]?.curve ?? { frequency: [1, 2] };
-  const ends = [frequency[0]!, frequency[frequency.length - 1]!];
-  const level = (at: number): Trace => ({ name: '', x: ends, y: [at, at], ink: '--soft', ghost: true });
-  return [
-    {
-      id: 'gain',
-      name: 'gain, dB',
-      unit: '',
-      kind: 'frequency',
-      step: 20,
-      traces: [level(0), ...traces('--freq', 'gain')],
-    },
-    {
-      id: 'phase',
-      name: 'phase, degrees',
-      unit: '',
-      kind: 'phase',
-      step: 45,
-      traces: [level(-180), ...traces('--volt', 'phase')],
-    },
-  ];
 }
 
 const SIGNS: Record<NetworkCorner, string> = { zero: '○', pole: '×', leadZero: '○', leadPole: '×' };
@@ -288,14 +250,4 @@ function Nyquist({ answer }: { answer: LoopCorners }) {
       </p>
     </>
   );
-}
-
-/** What a worker answers about the design at a corner. */
-export function useCornerAnswer<R>(corner: Corner, ask: (design: Design, corner: Corner) => Promise<R>): R | undefined {
-  const { inputVoltage, outputCurrent } = corner;
-  const asked = useCallback(
-    (design: Design) => ask(design, { inputVoltage, outputCurrent }),
-    [ask, inputVoltage, outputCurrent],
-  );
-  return useAnswer(asked);
 }

@@ -4,7 +4,7 @@ import { formatQuantity, type Design } from '@yundro/core';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
-import { ACROSS } from './Shown.tsx';
+import { ACROSS } from './over.ts';
 import css from './loop.module.css';
 
 const ask = (design: Design) => backgroundSolver.ask((solver) => solver.inputFilter(design));

@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import type { Corner, Design } from '@yundro/core';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
-import { useCornerAnswer } from './Shown.tsx';
+import { useCornerAnswer } from './over.ts';
 import css from './loop.module.css';
 
 const ask = (design: Design, corner: Corner) => backgroundSolver.ask((solver) => solver.predictedStep(design, corner));

@@ -4,7 +4,7 @@ import { formatQuantity, type Corner, type Design } from '@yundro/core';
 import { Plot, type Trace } from '../../plots/Plot.tsx';
 import { Formula } from '../../why/Formula.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
-import { ACROSS, bodeLanes, useCornerAnswer } from './Shown.tsx';
+import { ACROSS, bodeLanes, useCornerAnswer } from './over.ts';
 import css from './loop.module.css';
 
 const ask = (design: Design, corner: Corner) => backgroundSolver.ask((solver) => solver.witnesses(design, corner));
