@@ -10,9 +10,12 @@ import { assessTargets, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
 import { marginsOf, type Margins } from './margins.ts';
+import { spreadCorners, varied, VARIATIONS } from './spread.ts';
 
 /** The loop at one corner, over frequency. */
 export interface LoopCorner extends Corner, Margins {
+  /** how its parts lie, where they are not as designed */
+  parts?: string;
   conductionMode: string;
   /** Hz, at which it switches there */
   frequency: number;
@@ -40,16 +43,22 @@ export interface LoopCorners {
 /** Points of each curve: gain and phase are smooth between them, margins are found on the functions themselves. */
 const POINTS = 161;
 
-/** Corner by corner, as they are found. */
-export function* loopCorners(design: Design): Generator<{ part: number; soFar: LoopCorners }, LoopCorners> {
+/** Corner by corner, as they are found. @param spread whether its parts are varied too, at both ends of the line */
+export function* loopCorners(
+  design: Design,
+  spread = false,
+): Generator<{ part: number; soFar: LoopCorners }, LoopCorners> {
   const { decisions } = completeDecisions(design);
   const found: LoopCorners = { corners: [], compensator: undefined, network: undefined, assumed: [], troubles: [] };
-  const list = cornersOf(design);
+  const asDesigned = cornersOf(design).map((corner) => ({ corner, variation: VARIATIONS[0]! }));
+  const list = spread
+    ? [...asDesigned, ...spreadCorners(design).filter(({ variation }) => variation !== VARIATIONS[0])]
+    : asDesigned;
   const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
   if (hasAmplifier(decisions.control)) found.network = decisions.compensator;
-  for (const [k, corner] of list.entries()) {
+  for (const [k, { corner, variation }] of list.entries()) {
     try {
-      const made = loopAt(design, decisions, corner);
+      const made = loopAt(design, varied(decisions, variation), corner);
       const values = frequencies.map(made.gain);
       const plant = frequencies.map(made.plant);
       found.assumed = made.assumed;
@@ -58,6 +67,7 @@ export function* loopCorners(design: Design): Generator<{ part: number; soFar: L
         ...found.corners,
         {
           ...corner,
+          ...(variation === VARIATIONS[0] ? {} : { parts: variation.name }),
           ...marginsOf(frequencies, values, made.gain),
           conductionMode: made.ready.solved.state!.mode,
           frequency: 1 / made.ready.setup.period,

@@ -11,12 +11,20 @@ export const DASHES: readonly (readonly number[])[] = [[], [6, 3], [2, 2], [8, 3
 
 /** Each corner's margins, judged. */
 export function Corners({ answer, design }: { answer: LoopCorners; design: Design }) {
+  const shown = useMemo(() => {
+    const varied = answer.corners.filter(({ parts }) => parts !== undefined);
+    const plain = answer.corners.filter(({ parts }) => parts === undefined);
+    const [first, ...rest] = varied;
+    if (!first) return plain;
+    // of what parts make of it the corner that comes nearest to −1
+    return [...plain, rest.reduce((a, b) => (b.vectorMargin.distance < a.vectorMargin.distance ? b : a), first)];
+  }, [answer.corners]);
   const verdicts = useMemo(
     () =>
-      answer.corners.map((corner) =>
+      shown.map((corner) =>
         Object.fromEntries(loopTargets(design, { corners: [corner] }).map(({ id, verdict }) => [id, verdict])),
       ),
-    [answer.corners, design],
+    [shown, design],
   );
   return (
     <Table size="sm" borderless className={css['corners']} data-testid="loop-corners">
@@ -36,10 +44,10 @@ export function Corners({ answer, design }: { answer: LoopCorners; design: Desig
         </tr>
       </thead>
       <tbody>
-        {answer.corners.map((corner, k) => (
-          <tr key={cornerWords(corner)}>
+        {shown.map((corner, k) => (
+          <tr key={`${cornerWords(corner)} ${corner.parts ?? ''}`} title={corner.parts}>
             <th scope="row" className="font-monospace">
-              {cornerWords(corner)} {corner.conductionMode}
+              {cornerWords(corner)} {corner.parts === undefined ? corner.conductionMode : 'worst part'}
             </th>
             <td className="font-monospace" data-verdict={verdicts[k]!['crossover']}>
               {corner.crossoverFrequency === null ? 'none' : formatQuantity(corner.crossoverFrequency, 'Hz')}
@@ -74,7 +82,8 @@ export function Impedance({ corners, design }: { corners: readonly LoopCorner[];
         log: true,
         traces: [
           ...corners.map((corner, k): Trace => ({
-            name: cornerWords(corner),
+            name: corner.parts === undefined ? cornerWords(corner) : '',
+            ...(corner.parts === undefined ? {} : { ghost: true }),
             x: corner.loop.frequency,
             y: corner.outputImpedance,
             ink: '--volt',

@@ -12,7 +12,8 @@ import css from './loop.module.css';
 
 /** Plant, compensator and loop at every corner: where it crosses over, with which margins, and what the output then is. */
 export default function LoopRung() {
-  const run = useLongAnswer('loop');
+  const spread = useLoop((state) => state.spread);
+  const run = useLongAnswer('loop', spread);
   const { answer } = run;
   const design = useDocument((state) => state.document!);
   const dragged = useLoop((state) => state.dragged);

@@ -61,7 +61,10 @@ export function Shown({ answer, shown, design }: ShownProps) {
             </option>
           ))}
         </Form.Select>
-        {single ? <CornerPick corner={corner} corners={answer.corners} /> : null}
+        {of === 'loop' || of === 'plant' || of === 'nyquist' ? <Spread /> : null}
+        {single ? (
+          <CornerPick corner={corner} corners={answer.corners.filter(({ parts }) => parts === undefined)} />
+        ) : null}
       </div>
       {of === 'nyquist' ? (
         <Nyquist answer={shown} />
@@ -79,6 +82,21 @@ export function Shown({ answer, shown, design }: ShownProps) {
         <Bode answer={shown} of={of} />
       )}
     </section>
+  );
+}
+
+/** Whether tolerance, age and derating of the parts are laid over the corners of line and load. */
+function Spread() {
+  const spread = useLoop((state) => state.spread);
+  return (
+    <Form.Check
+      id="loop-spread"
+      className="mb-0"
+      label="parts varied too"
+      title="Little or much capacitance, low or aged ESR, small or large inductance, at both ends of the line"
+      checked={spread}
+      onChange={(event) => setLoop({ spread: event.target.checked })}
+    />
   );
 }
 
@@ -109,7 +127,11 @@ function Bode({ answer, of }: { answer: LoopCorners; of: 'loop' | 'plant' | 'com
           ? compensator
             ? [{ name: '', curve: compensator }]
             : []
-          : corners.map((corner) => ({ name: cornerWords(corner), curve: corner[of] })),
+          : corners.map((corner) => ({
+              name: cornerWords(corner),
+              curve: corner[of],
+              ...(corner.parts === undefined ? {} : { ghost: true, dash: [], ink: '--freq' }),
+            })),
       ),
     [corners, compensator, of],
   );
@@ -210,7 +232,8 @@ function Nyquist({ answer }: { answer: LoopCorners }) {
           ...answer.corners.map((corner, k): Trace => {
             const points = corner.nyquist;
             return {
-              name: cornerWords(corner),
+              name: corner.parts === undefined ? cornerWords(corner) : '',
+              ...(corner.parts === undefined ? {} : { ghost: true }),
               x: points.map(([re]) => re),
               y: points.map(([, im]) => im),
               ink: '--freq',

@@ -70,8 +70,8 @@ export const loopAnswers = {
 export type OptimumAnswer = Told<Optimised>;
 
 export const loopLongAnswers = {
-  *loop(design: Design, _parts: readonly Part[]): Long<LoopCorners> {
-    return yield* loopCorners(design);
+  *loop(design: Design, _parts: readonly Part[], spread: boolean): Long<LoopCorners> {
+    return yield* loopCorners(design, spread);
   },
   *optimum(design: Design, _parts: readonly Part[], objective: Objective): Long<OptimumAnswer> {
     try {

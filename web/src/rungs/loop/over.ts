@@ -8,15 +8,23 @@ export const ACROSS = { name: 'frequency', unit: 'Hz' as const, log: true };
 
 /** Gain and phase over one another, as a loop is read: steps of 20 dB and 45°. */
 export function bodeLanes(
-  curves: readonly { name: string; curve: ResponseCurve; dash?: readonly number[]; ink?: string }[],
+  curves: readonly {
+    name: string;
+    curve: ResponseCurve;
+    dash?: readonly number[];
+    ink?: string;
+    /** faint beneath: what parts make of it */
+    ghost?: boolean;
+  }[],
 ): Lane[] {
   const traces = (ink: string, of: 'gain' | 'phase'): Trace[] =>
-    curves.map(({ name, curve, dash, ink: own }, k) => ({
+    curves.map(({ name, curve, dash, ink: own, ghost }, k) => ({
       name,
       x: curve.frequency,
       y: curve[of],
       ink: own ?? ink,
       dash: dash ?? DASHES[k % DASHES.length]!,
+      ...(ghost ? { ghost } : {}),
     }));
   const { frequency } = curves[0]?.curve ?? { frequency: [1, 2] };
   const ends = [frequency[0]!, frequency[frequency.length - 1]!];

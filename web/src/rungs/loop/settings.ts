@@ -23,6 +23,8 @@ export interface LoopSettings {
   /** of which design the measurement is, so that another does not show it */
   measuredOf: string | undefined;
   measured: (MeasuredCurve & Corner) | undefined;
+  /** whether parts are varied too */
+  spread: boolean;
   /** corners with a network that is being dragged */
   dragged: LoopCorners | undefined;
 }
@@ -32,6 +34,7 @@ export const useLoop = create<LoopSettings>()(() => ({
   corner: undefined,
   measuredOf: undefined,
   measured: undefined,
+  spread: false,
   dragged: undefined,
 }));
 
