@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { simulate } from '../simulation/simulate.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
 import { suggestLoadStep } from '../stage/sizing/banks.ts';
 import { BRIEFS, briefOf } from '../testing/briefs.ts';
 import { runs } from '../testing/runs.ts';
@@ -54,4 +55,26 @@ describe('with only a brief the loop is closed', () => {
       }
     },
   );
+
+  test('a digital controller’s coefficients are decided: margins hold, and the step too', () => {
+    for (const name of ['24 V logic', '48 V from 24 V']) {
+      const bare = briefOf(BRIEFS.find(([one]) => one === name)!);
+      const design = { ...bare, decisions: { ...bare.decisions, control: { method: 'digital' as const } } };
+      const { digital } = completeDecisions(design).decisions.control;
+      expect(digital!.denominator[0]).toBe(1);
+      const going = loopCorners(design);
+      let step = going.next();
+      while (!step.done) step = going.next();
+      expect(step.value.corners).toHaveLength(6);
+      for (const { phaseMargin } of step.value.corners) expect(phaseMargin!).toBeGreaterThan(HELD.phase);
+      const { min } = design.brief.inputVoltage;
+      const stepped = { ...design, brief: { ...design.brief, loadStep: suggestLoadStep(design.brief) } };
+      const { undershoot } = simulate(stepped, {
+        scenario: 'load-step',
+        waveforms: false,
+        at: { inputVoltage: min },
+      }).measurements;
+      expect(undershoot! / stepped.brief.loadStep.deviation!).toBeLessThan(1);
+    }
+  });
 });

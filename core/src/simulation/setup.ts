@@ -274,10 +274,6 @@ export function lawOf(
       `decisions.control.method: ${control.method}, expected voltage-mode or peak-current-mode in critical conduction.`,
     );
   const free = { minimumOnTime: 0, minimumOffTime: 0, maximumDuty: 1 };
-  if (duty === undefined && control.method === 'digital' && !control.digital)
-    throw new SimulationError(
-      'decisions.control.digital: absent, expected the numerator and denominator of the digital controller.',
-    );
   return {
     method: duty === undefined ? control.method : 'open-loop',
     duty: duty ?? (control.method === 'gated-oscillator' ? (control.oscillatorDuty ?? OSCILLATOR) : 0),

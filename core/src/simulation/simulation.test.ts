@@ -292,8 +292,6 @@ test('what cannot be simulated is said in words', () => {
   const assumed = simulate(designWith(), { scenario: 'load-step', assume: true, ...quiet });
   expect(assumed.warnings.map(({ id }) => id)).toContain('assumed-load-step');
   expect(() => simulate(voltageMode, { scenario: 'short-circuit', resistance: 0 })).toThrow(/resistance/u);
-  const digital = designWith({ control: { method: 'digital', referenceVoltage: 0.8 } });
-  expect(() => simulate(digital, { scenario: 'steady-state' })).toThrow(/control.digital/u);
   const read = readDesign({
     ...EXAMPLE,
     decisions: { control: { digital: { numerator: [], denominator: [2] } } },

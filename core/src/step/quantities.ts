@@ -98,7 +98,7 @@ function crossoverForm({ limit, part, zero, section, gain, filter, whole }: Reac
         expression: `${part} * switchingFrequency * gain`,
         figures,
         holds:
-          'A tenth of the switching frequency (less where both legs of a four-switch stage switch) at the input whose loop gain is highest, and in proportion where it is lower.',
+          'A tenth of the switching frequency (less where both legs of a four-switch stage switch, or a sample is a period old) at the input whose loop gain is highest, and in proportion where it is lower.',
         source: PRACTICE,
       };
     case 'zero':

@@ -144,13 +144,13 @@ export function chooseCompensator(placing: Placing, given: Network | undefined):
 }
 
 /** All capacitors at the output, a second section's with them: below its resonance they are one bank. */
-const banksOf = ({ outputCapacitors, outputFilter }: CompleteDecisions): CapacitorBank[] => [
+export const banksOf = ({ outputCapacitors, outputFilter }: CompleteDecisions): CapacitorBank[] => [
   ...outputCapacitors,
   ...(outputFilter?.capacitors ?? []),
 ];
 
 /** V/V from the duty to the output, well below resonance. */
-function dutyGain({ outputVoltage }: Brief, corner: Estimate): number {
+export function dutyGain({ outputVoltage }: Brief, corner: Estimate): number {
   return corner.output.chopped
     ? outputVoltage / reachesOf(corner) / Math.max(0.02, corner.duty) ** (corner.input.chopped ? 1 : 0)
     : corner.inputVoltage;
@@ -207,30 +207,32 @@ function esrZero(banks: CompleteDecisions['outputCapacitors'], capacitance: numb
 }
 
 /** Ω in series with the inductance, as the output sees it. */
-function seriesOf({ inductor, controlSwitch, rectifier, phases }: CompleteDecisions, corner: Estimate): number {
+export function seriesOf({ inductor, controlSwitch, rectifier, phases }: CompleteDecisions, corner: Estimate): number {
   const released = (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0;
   return (inductor.resistance + Math.min(controlSwitch.onResistance, released)) / phases / reachesOf(corner) ** 2;
 }
 
-/** An integrator whose gain at the resonance stays well below one: what is left where no crossover passes it. */
-function integrator(
-  { brief, decisions, corners, inductance }: Placing,
-  admittance: number,
-): { value: Network; rule: string } {
+/** Hz at which an integrator's loop crosses over, so that its gain at the filter's resonance stays well below one. */
+export function integratorCrossover({ brief, decisions, inductance }: Placing, corner: Estimate): number {
   const outputCapacitors = banksOf(decisions);
   const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
   const zero = esrZero(outputCapacitors, capacitance);
   const esr = Number.isFinite(zero) ? 1 / (2 * Math.PI * zero * capacitance) : 0;
   const { load, outputCurrent, outputVoltage } = brief;
   const lightest = load === 'resistive' && outputCurrent.min > 0 ? outputVoltage / outputCurrent.min : Infinity;
-  const needed = corners.map((corner) => {
-    const impedance = Math.sqrt(inductance / capacitance) / reachesOf(corner);
-    const sharpness = 1 / ((seriesOf(decisions, corner) + esr) / impedance + impedance / lightest);
-    const crossover = Math.min(OF_RESONANCE, AT_RESONANCE / sharpness) * resonanceOf(corner, inductance, capacitance);
-    return (
-      ((dutyGain(brief, corner) / rampAt(decisions, corner.inputVoltage)) * admittance) / (2 * Math.PI * crossover)
-    );
-  });
+  const impedance = Math.sqrt(inductance / capacitance) / reachesOf(corner);
+  const sharpness = 1 / ((seriesOf(decisions, corner) + esr) / impedance + impedance / lightest);
+  return Math.min(OF_RESONANCE, AT_RESONANCE / sharpness) * resonanceOf(corner, inductance, capacitance);
+}
+
+/** What is left where no crossover passes the filter's resonance. */
+function integrator(placing: Placing, admittance: number): { value: Network; rule: string } {
+  const { brief, decisions, corners } = placing;
+  const needed = corners.map(
+    (corner) =>
+      ((dutyGain(brief, corner) / rampAt(decisions, corner.inputVoltage)) * admittance) /
+      (2 * Math.PI * integratorCrossover(placing, corner)),
+  );
   return {
     value: { type: 1, feedbackCapacitor: capacitor(Math.max(...needed) * 1.1) },
     rule: 'an integrator that stays four times below what would sustain the output filter’s resonance: no crossover that can be had passes it, and the output is held slowly',

@@ -23,6 +23,7 @@ import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice 
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
+import { chooseDigital } from './digital.ts';
 import { lumped, type Lumped } from './outputBank.ts';
 import { reachOf, sectionOf, type Reach } from './reach.ts';
 import { choosePhases } from './phases.ts';
@@ -272,6 +273,17 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     decisions.compensator = decide('compensator', hasNetwork(network) ? network : undefined, () =>
       chooseCompensator(placing, network),
     );
+  }
+  if (control.method === 'digital') {
+    const placing = {
+      brief,
+      decisions,
+      corners: at(),
+      reach: reachWith(lumped(outputCapacitors)),
+      inductance: seen,
+    };
+    const digital = decide('control.digital', control.digital, () => chooseDigital(placing));
+    decisions.control = { ...decisions.control, digital };
   }
   return { decided, decisions };
 }

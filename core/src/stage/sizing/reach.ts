@@ -14,6 +14,8 @@ type Method = CompleteDecisions['control']['method'];
 const OF_FREQUENCY = 0.1;
 /** The same where both legs of a four-switch stage switch: two edges a period take part in the phase. Our own. */
 const OF_FREQUENCY_BOTH = 0.06;
+/** The same of a digital controller whose sample is a period old. Common practice, no source: a twentieth. */
+const OF_FREQUENCY_SAMPLED = 0.05;
 /** The same over the lowest right-half-plane zero. Common practice, no source: a fifth to a third. */
 export const OF_ZERO = 0.25;
 /** How far above the filter's resonance it has to lie for a network that passes it. Our own. */
@@ -82,13 +84,14 @@ export interface Reach {
 /** Part of the period in which an inductor's current reaches the output. */
 export const reachesOf = ({ output }: Estimate): number => (output.chopped ? output.share : 1);
 
-const modulates = (method: Method): boolean => method === 'voltage-mode' || method === 'voltage-mode-feedforward';
+const modulates = (method: Method): boolean =>
+  method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'digital';
 
 /** How a corner's loop gain stands to other inputs', well above the filter's resonance. */
 function gainOf(method: Method, corner: Estimate): number {
   const reaches = reachesOf(corner);
   if (method === 'peak-current-mode') return reaches;
-  if (method === 'voltage-mode') return corner.output.chopped ? reaches : corner.inputVoltage;
+  if (method === 'voltage-mode' || method === 'digital') return corner.output.chopped ? reaches : corner.inputVoltage;
   if (method === 'voltage-mode-feedforward') return corner.output.chopped ? reaches / corner.inputVoltage : 1;
   return 1;
 }
@@ -118,7 +121,8 @@ export function reachOf(
     ...corners.map(({ rightHalfPlaneZero = Infinity }, k) => (rightHalfPlaneZero * top) / gains[k]!),
   );
   const byZero = OF_ZERO * zero;
-  const part = corners.some(({ region }) => region === 'buck-boost') ? OF_FREQUENCY_BOTH : OF_FREQUENCY;
+  const both = corners.some(({ region }) => region === 'buck-boost');
+  const part = method === 'digital' ? OF_FREQUENCY_SAMPLED : both ? OF_FREQUENCY_BOTH : OF_FREQUENCY;
   const byClock = part * frequency;
   const crossover = Math.min(byClock, byZero, bySection);
   const passes =
