@@ -81,7 +81,10 @@ export function modulatorFor(
         ? { value: 0, rule: 'the current stops in each period: no disturbance of a peak reaches the next' }
         : {
             value: Number(stableSlope(model, brief, inductance, currentSenseGain).toPrecision(3)),
-            rule: 'half of what the sensed current falls by at its steepest: the current loop is then stable at every duty',
+            rule:
+              model.switches === 4
+                ? 'what the sensed current falls by at its steepest: where both legs switch it hardly rises while the comparator looks'
+                : 'half of what the sensed current falls by at its steepest: the current loop is then stable at every duty',
           },
     ),
   };

@@ -234,19 +234,12 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
         quantity('control.minimumOnTime', 'Minimum on-time', 's', { least: ZERO }),
         quantity('control.minimumOffTime', 'Minimum off-time', 's', { least: ZERO }),
         quantity('control.maximumDuty', 'Duty limit', '%', { most: 1 }),
-        ...(method === 'voltage-mode'
-          ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V', { without: '1 V taken' })]
-          : []),
-        ...(method === 'voltage-mode-feedforward'
-          ? [quantity('control.rampGain', 'Ramp over input', '', { without: '1 V at nominal taken' })]
-          : []),
+        ...(method === 'voltage-mode' ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V')] : []),
+        ...(method === 'voltage-mode-feedforward' ? [quantity('control.rampGain', 'Ramp over input', '')] : []),
         ...(method === 'peak-current-mode'
           ? [
-              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A', { without: '50 mV/A taken' }),
-              quantity('control.slopeCompensation', 'Slope compensation', 'V/s', {
-                least: ZERO,
-                without: 'half the falling slope taken',
-              }),
+              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A'),
+              quantity('control.slopeCompensation', 'Slope compensation', 'V/s', { least: ZERO }),
             ]
           : []),
         ...(method === 'constant-on-time'
