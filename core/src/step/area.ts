@@ -2,6 +2,7 @@ import type { Area } from '../area.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import type { StageFound, StageScene } from '../stage/scene.ts';
 import { assessTargets } from '../verdict/target.ts';
+import { stepWarning } from './remedies.ts';
 import { predictExcursion, type StepPoint } from './excursion.ts';
 import { stepQuantities, type StepQuantity } from './quantities.ts';
 
@@ -36,7 +37,15 @@ export const stepArea: Area<
       operatingPoints,
     );
   },
-  warnings: () => [],
+  warnings: ({ design }, { decisions, operatingPoints }) => {
+    const most = Math.max(...operatingPoints.map((point) => point.outputCurrent));
+    const message = stepWarning(
+      design,
+      decisions,
+      operatingPoints.filter(({ outputCurrent }) => outputCurrent === most),
+    );
+    return message === undefined ? [] : [{ id: 'load-step', message }];
+  },
   cautions: () => [],
   tapes: [],
   moreTapes: [],
