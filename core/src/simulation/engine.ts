@@ -252,7 +252,7 @@ export class Simulator {
   /** Constant on-time begins with phase 1's pulse. */
   private beginPulses(cells: readonly CellName[]): void {
     const { law, phases, period } = this.setup;
-    this.turn = 0;
+    this.turn = 1 % phases;
     this.lastEnd = (law.method === 'constant-on-time' ? law.onTime : 0) - period / phases;
     this.phases.forEach((phase, k) => {
       if (k === 0 || cells[k] !== 'control') return;
