@@ -97,7 +97,7 @@ export function stepWarning(
   const remedies = stepRemedies(design, decisions, points);
   return `The load step is expected to move the output by ${formatQuantity(worst.volts, 'V')} where ${formatQuantity(required, 'V')} are allowed: ${LIMITS[limit]}. ${
     remedies.length > 0
-      ? `By itself each of these would do: ${remedies.join('; ')}.`
+      ? `${remedies.length > 1 ? 'By itself each of these would do' : 'This would do'}: ${remedies.join('; ')}.`
       : 'No single change of bank, inductance or frequency by up to twelve times would do: the step or what is allowed has to change.'
   }`;
 }
