@@ -1,34 +1,51 @@
 import type { Design } from '../design/schema.ts';
 import { conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
-import { deliveredSlew, estimate } from '../stage/sizing/estimate.ts';
+import { deliveredSlew, estimate, type Estimate } from '../stage/sizing/estimate.ts';
 import { meansPulses } from '../stage/sizing/mode.ts';
 import { sizingCorners } from '../stage/sizing/corners.ts';
 import { reachOf, sectionOf, type Reached } from '../stage/sizing/reach.ts';
 import { loopExcursion, lumped, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
 
-/** What a load step meets at an input voltage: the slews of the delivered current (A/s) and the loop assumed (Hz). */
+/** What does not change from one input or bank to another, found once for each set of decisions. */
+interface Known {
+  corners: readonly Estimate[];
+  reach: ReturnType<typeof reachOf>;
+  pulsed: boolean;
+}
+const KNOWN = new WeakMap<CompleteDecisions, Known>();
+
+function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): Known {
+  const found = KNOWN.get(decisions);
+  if (found) return found;
+  const pulsed = meansPulses(brief, given, decisions.topology);
+  const { inductor, phases, control, switchingFrequency, outputFilter } = decisions;
+  const corners = sizingCorners(brief, decisions, inductor.inductance, pulsed);
+  const inductance = (inductor.inductance * transientFactor(decisions)) / phases;
+  const reach = reachOf(control.method, switchingFrequency, corners, inductance, sectionOf(outputFilter));
+  const made = { corners, reach, pulsed };
+  KNOWN.set(decisions, made);
+  return made;
+}
+
+/** What a load step meets at an input voltage: the slews of the delivered current (A/s) and the loop that can be had. */
 export function stepAt(
-  { brief, decisions: given }: Design,
+  design: Design,
   decisions: CompleteDecisions,
   inputVoltage: number,
 ): { up: number; down: number } & Reached {
-  const pulsed = meansPulses(brief, given, decisions.topology);
+  const { brief } = design;
   const model = topologyModel(decisions.topology);
+  const { corners, reach, pulsed } = knownOf(design, decisions);
   const at = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
   // all phases move together
   const conditions = { ...at, inductance: at.inductance * transientFactor(decisions) };
   const slew = (direction: 'up' | 'down'): number =>
     deliveredSlew(model, conditions, direction, decisions.control.maximumDuty);
-  const corners = sizingCorners(brief, decisions, at.inductance, pulsed);
-  const bank = lumped(decisions.outputCapacitors);
-  const section = sectionOf(decisions.outputFilter);
-  const { method } = decisions.control;
-  const inductance = conditions.inductance / decisions.phases;
-  const reach = reachOf(method, decisions.switchingFrequency, corners, inductance, bank, section);
   const here = corners.filter((corner) => corner.inputVoltage === inputVoltage);
-  const reached = (here.length > 0 ? here : [estimate(model, conditions)]).map((corner) => reach.at(corner));
+  const found = reach(lumped(decisions.outputCapacitors));
+  const reached = (here.length > 0 ? here : [estimate(model, conditions)]).map((corner) => found.at(corner));
   const slowest = reached.reduce((least, one) => (one.crossover < least.crossover ? one : least));
   // a current that starts from nothing in each period has no inertia
   return { up: pulsed ? Infinity : slew('up'), down: pulsed ? Infinity : slew('down'), ...slowest };

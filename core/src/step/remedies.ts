@@ -3,8 +3,9 @@ import { formatQuantity } from '../quantity/format.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { predictExcursion, stepAt, type StepPoint } from './excursion.ts';
 
-/** Factors within which a change is worth naming. Our own. */
+/** Factors within which a change is worth naming, and halvings to a third of a per cent. Our own. */
 const MOST = 12;
+const ROUNDS = 10;
 
 /** A change that would make a step hold, by itself. */
 interface Remedy {
@@ -63,7 +64,7 @@ export function stepRemedies(design: Design, decisions: CompleteDecisions, point
     const holds = (factor: number): boolean => worstOf(changed(factor)) <= required;
     if (!holds(MOST)) return [];
     let [low, high] = [1, MOST];
-    for (let round = 0; round < 24; round += 1) {
+    for (let round = 0; round < ROUNDS; round += 1) {
       const middle = Math.sqrt(low * high);
       if (holds(middle)) high = middle;
       else low = middle;

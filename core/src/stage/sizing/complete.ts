@@ -24,8 +24,8 @@ import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
 import { chooseDigital } from './digital.ts';
-import { lumped, type Lumped } from './outputBank.ts';
-import { reachOf, sectionOf, type Reach } from './reach.ts';
+import { lumped } from './outputBank.ts';
+import { reachOf, sectionOf } from './reach.ts';
 import { choosePhases } from './phases.ts';
 import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
 import type { SizedSwitch } from './switchLoss.ts';
@@ -192,13 +192,10 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     frequency: switchingFrequency,
     skips: lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic',
     section,
-    crossover: (bank) => {
-      const reach = reachWith(bank);
-      return Math.min(...at().map((corner) => reach.at(corner).crossover));
-    },
+    crossover: (bank) => reach()(bank).slowest,
   });
   const section = sectionOf(given.outputFilter);
-  const reachWith = (bank: Lumped): Reach => reachOf(control.method, switchingFrequency, at(), seen, bank, section);
+  const reach = once(() => reachOf(control.method, switchingFrequency, at(), seen, section));
   const modulated = modulatorFor(model, control, brief, at, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =
@@ -260,13 +257,13 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
 
   const decisions = assemble({ outputCapacitors, inputCapacitors });
   if (hasAmplifier(control)) {
-    const reach = reachWith(lumped(outputCapacitors));
+    const found = reach()(lumped(outputCapacitors));
     const { crossover } = options;
     const placing = {
       brief,
       decisions,
       corners: at(),
-      reach: crossover === undefined ? reach : { ...reach, crossover },
+      reach: crossover === undefined ? found : { ...found, crossover },
       inductance: seen,
     };
     const network = given.compensator;
@@ -279,7 +276,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       brief,
       decisions,
       corners: at(),
-      reach: reachWith(lumped(outputCapacitors)),
+      reach: reach()(lumped(outputCapacitors)),
       inductance: seen,
     };
     const digital = decide('control.digital', control.digital, () => chooseDigital(placing));

@@ -75,6 +75,8 @@ export interface Reached {
 export interface Reach {
   /** Hz, at the input of the highest gain */
   crossover: number;
+  /** Hz, at the input where it is least */
+  slowest: number;
   limit: Limit;
   /** the corner whose gain is highest */
   highest: Estimate;
@@ -101,6 +103,7 @@ export const resonanceOf = (corner: Estimate, inductance: number, capacitance: n
   reachesOf(corner) / (2 * Math.PI * Math.sqrt(inductance * capacitance));
 
 /**
+ * How fast a loop can be with any bank: what the corners say is looked at once.
  * @param corners full load at the inputs, one estimate each, in continuous conduction
  * @param inductance H, of all phases together
  */
@@ -109,43 +112,47 @@ export function reachOf(
   frequency: number,
   corners: readonly Estimate[],
   inductance: number,
-  bank: Lumped,
   section: Section = NO_SECTION,
-): Reach {
-  const capacitance = bank.capacitance + section.capacitance;
-  const { resonance: ringing, sharpness } = section.ringing(bank);
-  const bySection = (AT_SECTION * ringing) / sharpness;
+): (bank: Lumped) => Reach {
   const gains = corners.map((corner) => gainOf(method, corner));
   const top = Math.max(...gains);
+  const lowest = Math.min(...gains) / top;
+  const highest = corners[gains.indexOf(top)]!;
   const zero = Math.min(
     ...corners.map(({ rightHalfPlaneZero = Infinity }, k) => (rightHalfPlaneZero * top) / gains[k]!),
   );
-  const byZero = OF_ZERO * zero;
+  const reaches = corners.map(reachesOf);
+  const [least, most] = [Math.min(...reaches), Math.max(...reaches)];
   const both = corners.some(({ region }) => region === 'buck-boost');
   const part = method === 'digital' ? OF_FREQUENCY_SAMPLED : both ? OF_FREQUENCY_BOTH : OF_FREQUENCY;
-  const byClock = part * frequency;
-  const crossover = Math.min(byClock, byZero, bySection);
-  const passes =
-    !modulates(method) ||
-    crossover > ABOVE_RESONANCE * Math.max(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
-  const binding = crossover === bySection ? 'section' : crossover === byZero ? 'zero' : 'frequency';
-  const limit = passes ? binding : 'filter';
-  return {
-    crossover,
-    limit,
-    highest: corners[gains.indexOf(top)]!,
-    at: (corner) => {
-      const gain = gainOf(method, corner) / top;
-      return {
-        crossover: passes ? crossover * gain : resonanceOf(corner, inductance, capacitance),
-        limit,
-        gain,
-        part,
-        zero,
-        section: ringing / sharpness,
-        filter: inductance / reachesOf(corner) ** 2,
-        whole: capacitance,
-      };
-    },
+  const [byClock, byZero] = [part * frequency, OF_ZERO * zero];
+  return (bank) => {
+    const whole = bank.capacitance + section.capacitance;
+    const { resonance: ringing, sharpness } = section.ringing(bank);
+    const bySection = (AT_SECTION * ringing) / sharpness;
+    const crossover = Math.min(byClock, byZero, bySection);
+    const own = 1 / (2 * Math.PI * Math.sqrt(inductance * whole));
+    const passes = !modulates(method) || crossover > ABOVE_RESONANCE * most * own;
+    const binding = crossover === bySection ? 'section' : crossover === byZero ? 'zero' : 'frequency';
+    const limit = passes ? binding : 'filter';
+    return {
+      crossover,
+      slowest: passes ? crossover * lowest : least * own,
+      limit,
+      highest,
+      at: (corner) => {
+        const gain = gainOf(method, corner) / top;
+        return {
+          crossover: passes ? crossover * gain : reachesOf(corner) * own,
+          limit,
+          gain,
+          part,
+          zero,
+          section: ringing / sharpness,
+          filter: inductance / reachesOf(corner) ** 2,
+          whole,
+        };
+      },
+    };
   };
 }
