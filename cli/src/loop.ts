@@ -1,10 +1,10 @@
 import {
   formatQuantity,
   loop,
+  NETWORK_PARTS,
   optimiseNetwork,
   parseQuantity,
   SimulationError,
-  type CompensatorParts,
   type Corner,
   type Design,
   type LoopResult,
@@ -85,16 +85,6 @@ const OBJECTIVES: Readonly<Record<Objective, readonly [name: string, unit: Unit]
   step: ['largest predicted dip', 'V'],
 };
 
-const PARTS: readonly (readonly [keyof CompensatorParts, string, Unit])[] = [
-  ['dividerTop', 'divider, top', 'Ω'],
-  ['dividerBottom', 'divider, bottom', 'Ω'],
-  ['feedbackResistor', 'feedback resistor', 'Ω'],
-  ['feedbackCapacitor', 'feedback capacitor', 'F'],
-  ['shuntCapacitor', 'shunt capacitor', 'F'],
-  ['inputResistor', 'lead resistor', 'Ω'],
-  ['inputCapacitor', 'lead capacitor', 'F'],
-];
-
 /** A network sought for an objective, with what it does at its worst corner of line, load and parts. */
 function searched(design: Design, objective: string, json: boolean): string {
   if (!(objective in OBJECTIVES))
@@ -117,7 +107,7 @@ function searched(design: Design, objective: string, json: boolean): string {
   const lines = [
     `${design.name}: the ${name} over ${found.corners.length} corners goes from ${f(found.before, unit)} to ${f(found.value, unit)}`,
     '',
-    ...PARTS.flatMap(([key, label, of]) => {
+    ...NETWORK_PARTS.flatMap(([key, label, of]) => {
       const value = found.compensator[key];
       return typeof value === 'number' ? [`${label.padEnd(19)}${f(value, of)}`] : [];
     }),

@@ -132,7 +132,7 @@ export {
   type Uncertain,
 } from './loop/measured.ts';
 export { loopCorners, loopTargets, withNetwork, type LoopCorner, type LoopCorners } from './loop/corners.ts';
-export { moveCorner, NETWORK_CORNERS, networkCorners, type NetworkCorner } from './loop/network.ts';
+export { moveCorner, NETWORK_CORNERS, NETWORK_PARTS, networkCorners, type NetworkCorner } from './loop/network.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/law.ts';

@@ -3,6 +3,7 @@ import type { Design } from '../design/schema.ts';
 import { magnitude, over, plus, type Complex } from '../numbers/complex.ts';
 import { bankImpedance } from '../network/impedance.ts';
 import { preferredNearest, preferredUp } from '../quantity/preferred.ts';
+import { LEADS } from '../stage/sizing/banks.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { lumped } from '../stage/sizing/outputBank.ts';
 import { loopAt, usualFrequencies } from './loop.ts';
@@ -15,8 +16,6 @@ import { loopAt, usualFrequencies } from './loop.ts';
 
 /** How many times the stage's impedance has to stand above its source's, and what is aimed for in damping. Common practice, no source: 6 dB. */
 const ABOVE = 2;
-/** H of the leads to a source, where the brief does not say. Common practice, no source: a metre of pair. */
-const LEADS = 0.5e-6;
 const POINTS = 240;
 /** Ratios of the damping part to the one it damps between which one is sought. */
 const RATIOS = { least: 0.2, most: 20 };

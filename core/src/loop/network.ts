@@ -1,5 +1,19 @@
+import type { Unit } from '../quantity/index.ts';
 import { preferredNearest } from '../quantity/preferred.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
+
+/** A network's parts with what they are called and counted in. */
+export const NETWORK_PARTS: readonly (readonly [key: keyof CompensatorParts, name: string, unit: Unit])[] = [
+  ['dividerTop', 'divider, top', 'Ω'],
+  ['dividerBottom', 'divider, bottom', 'Ω'],
+  ['feedbackResistor', 'feedback resistor', 'Ω'],
+  ['feedbackCapacitor', 'feedback capacitor', 'F'],
+  ['shuntCapacitor', 'shunt capacitor', 'F'],
+  ['inputResistor', 'lead resistor', 'Ω'],
+  ['inputCapacitor', 'lead capacitor', 'F'],
+  ['transconductance', 'transconductance', 'A/V'],
+  ['gainBandwidth', 'gain–bandwidth', 'Hz'],
+];
 
 /** Zeros and poles of a network that can be moved, by their names. */
 export const NETWORK_CORNERS = {

@@ -210,6 +210,15 @@ describe('what a controller does at the ends of its range', () => {
     },
   );
 
+  test('a network that is given without a divider regulates the brief’s output', () => {
+    const { dividerTop: _, dividerBottom: __, ...network } = closed.compensator;
+    const { measurements } = simulate(designWith({ ...closed, compensator: network }), {
+      scenario: 'steady-state',
+      ...quiet,
+    });
+    expect(measurements.outputVoltage.average).toBeCloseTo(3.3, 2);
+  });
+
   test('an open divider brings the output to the reference', () => {
     const run = simulate(designWith(closed), { scenario: 'divider-open', duration: 10e-3, assume: true });
     expect(end(run) / 0.8).toBeCloseTo(1, 1);

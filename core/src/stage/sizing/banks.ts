@@ -227,7 +227,7 @@ const MOST_INPUT_CERAMICS = 12;
 /** W below which a stage's leads ring too little to want damping. Common practice, no source. */
 const DAMPED_POWER = 2;
 /** H of the leads to a source, where the brief does not say. Common practice, no source: a metre of pair. */
-const LEADS = 0.5e-6;
+export const LEADS = 0.5e-6;
 /** Times the ceramics' capacitance that a damping capacitor has at least. Source: Erickson and Maksimović, input-filter chapter (n of 4 gives a peak near the characteristic impedance); recalled from memory. */
 const DAMPING_RATIO = 3;
 

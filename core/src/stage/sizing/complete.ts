@@ -22,7 +22,7 @@ import {
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
-import { chooseCompensator, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
+import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
 import { chooseDigital } from './digital.ts';
 import { lumped } from './outputBank.ts';
 import { reachOf, sectionOf } from './reach.ts';
@@ -267,9 +267,11 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       inductance: seen,
     };
     const network = given.compensator;
-    decisions.compensator = decide('compensator', hasNetwork(network) ? network : undefined, () =>
-      chooseCompensator(placing, network),
-    );
+    decisions.compensator = {
+      // a network without a divider is one for this output
+      ...dividerFor(brief, control.referenceVoltage, network),
+      ...decide('compensator', hasNetwork(network) ? network : undefined, () => chooseCompensator(placing, network)),
+    };
   }
   if (control.method === 'digital') {
     const placing = {

@@ -1,24 +1,12 @@
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { formatQuantity, valueAt, type CompensatorParts, type LoopCorners, type Unit } from '@yundro/core';
+import { formatQuantity, NETWORK_PARTS, valueAt, type CompensatorParts, type LoopCorners } from '@yundro/core';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { useDocument, useSolved } from '../../stores/designStore.ts';
 import { NetworkDrawing } from './NetworkDrawing.tsx';
 import { keepNetwork } from './keep.ts';
 import css from './loop.module.css';
 import page from '../../app/page.module.css';
-
-const PARTS: readonly (readonly [key: keyof CompensatorParts, label: string, unit: Unit])[] = [
-  ['dividerTop', 'divider, top', 'Ω'],
-  ['dividerBottom', 'divider, bottom', 'Ω'],
-  ['feedbackResistor', 'feedback resistor', 'Ω'],
-  ['feedbackCapacitor', 'feedback capacitor', 'F'],
-  ['shuntCapacitor', 'shunt capacitor', 'F'],
-  ['inputResistor', 'lead resistor', 'Ω'],
-  ['inputCapacitor', 'lead capacitor', 'F'],
-  ['transconductance', 'transconductance', 'A/V'],
-  ['gainBandwidth', 'gain–bandwidth', 'Hz'],
-];
 
 /** What stands in a network's place: a difference equation, or nothing. */
 function NoAmplifier() {
@@ -86,7 +74,7 @@ export function Network({ answer: { network } }: { answer: LoopCorners }) {
         )}
       </div>
       <div className={css['network']}>
-        {PARTS.map(([key, label, unit]) => {
+        {NETWORK_PARTS.map(([key, label, unit]) => {
           const taken = network[key];
           const given = held?.[key];
           return (
