@@ -54,6 +54,19 @@ export function describeResult(design: Design, result: Result): string {
     ],
     ['output bank', banks(decisions.outputCapacitors), rule('outputCapacitors')],
     ['input bank', banks(decisions.inputCapacitors), rule('inputCapacitors')],
+    ['control', decisions.control.method.replaceAll('-', ' '), rule('control.method')],
+    ...(decisions.compensator?.type === undefined
+      ? []
+      : [['network', `type ${decisions.compensator.type}`, rule('compensator')]]),
+    ...(decisions.control.digital
+      ? [
+          [
+            'coefficients',
+            `order ${decisions.control.digital.denominator.length - 1}`,
+            rule('control.digital'),
+          ] as const,
+        ]
+      : []),
   ];
   for (const [name, text, why] of rows) lines.push(`  ${name.padEnd(20)} ${text.padEnd(22)} ${why}`);
 
@@ -139,7 +152,7 @@ export function describeComparison(compared: readonly Compared[]): string {
     name,
     ...columns.map(({ figures, design, result }) => show(figures, design, result)),
   ];
-  const rows = [
+  const rows: [string, string, string][] = [
     row('', (_, design) => design.name),
     row('topology', (f) => `${TOPOLOGY_WORDS[f.topology]}${f.phases > 1 ? `, ${f.phases} phases` : ''}`),
     row('output', (_, { brief }) => `${value(brief.outputVoltage, 'V')}, ${value(brief.outputCurrent.max, 'A')}`),
