@@ -55,19 +55,11 @@ export function describeResult(design: Design, result: Result): string {
     ['output bank', banks(decisions.outputCapacitors), rule('outputCapacitors')],
     ['input bank', banks(decisions.inputCapacitors), rule('inputCapacitors')],
     ['control', decisions.control.method.replaceAll('-', ' '), rule('control.method')],
-    ...(decisions.compensator?.type === undefined
-      ? []
-      : [['network', `type ${decisions.compensator.type}`, rule('compensator')]]),
-    ...(decisions.control.digital
-      ? [
-          [
-            'coefficients',
-            `order ${decisions.control.digital.denominator.length - 1}`,
-            rule('control.digital'),
-          ] as const,
-        ]
-      : []),
   ];
+  const { compensator, control } = decisions;
+  if (compensator?.type !== undefined) rows.push(['network', `type ${compensator.type}`, rule('compensator')]);
+  if (control.digital)
+    rows.push(['coefficients', `order ${control.digital.denominator.length - 1}`, rule('control.digital')]);
   for (const [name, text, why] of rows) lines.push(`  ${name.padEnd(20)} ${text.padEnd(22)} ${why}`);
 
   lines.push(
@@ -152,7 +144,7 @@ export function describeComparison(compared: readonly Compared[]): string {
     name,
     ...columns.map(({ figures, design, result }) => show(figures, design, result)),
   ];
-  const rows: [string, string, string][] = [
+  const rows = [
     row('', (_, design) => design.name),
     row('topology', (f) => `${TOPOLOGY_WORDS[f.topology]}${f.phases > 1 ? `, ${f.phases} phases` : ''}`),
     row('output', (_, { brief }) => `${value(brief.outputVoltage, 'V')}, ${value(brief.outputCurrent.max, 'A')}`),
