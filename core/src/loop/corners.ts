@@ -61,7 +61,7 @@ export function* loopCorners(
       const made = loopAt(design, varied(decisions, variation), corner);
       const values = frequencies.map(made.gain);
       const plant = frequencies.map(made.plant);
-      found.assumed = made.assumed;
+      if (variation === VARIATIONS[0]) found.assumed = made.assumed;
       found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
       found.corners = [
         ...found.corners,
