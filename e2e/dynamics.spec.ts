@@ -87,6 +87,8 @@ test('the Loop: views over frequency, a zero that is dragged, a search, and a me
   // every corner follows while the zero moves, and the parts are held when it is let go
   const zero = page.getByRole('slider', { name: 'zero of the lead' });
   const box = (await zero.boundingBox())!;
+  await zero.click();
+  await expect(page.getByText('Decided: type 3')).toBeVisible();
   await page.mouse.move(box.x + 11, box.y + 11);
   await page.mouse.down();
   await page.mouse.move(box.x + 45, box.y + 11, { steps: 6 });

@@ -105,7 +105,9 @@ function searched(design: Design, objective: string, json: boolean): string {
   const least = (of: (corner: Optimised['corners'][number]) => number | null): number =>
     Math.min(...found.corners.map((corner) => of(corner) ?? Infinity));
   const lines = [
-    `${design.name}: the ${name} over ${found.corners.length} corners goes from ${f(found.before, unit)} to ${f(found.value, unit)}`,
+    found.holds
+      ? `${design.name}: the ${name} over ${found.corners.length} corners goes from ${f(found.before, unit)} to ${f(found.value, unit)}`
+      : `${design.name}: no network of this type holds the usual margins at all ${found.corners.length} corners; the nearest`,
     '',
     ...NETWORK_PARTS.flatMap(([key, label, of]) => {
       const value = found.compensator[key];
@@ -113,7 +115,10 @@ function searched(design: Design, objective: string, json: boolean): string {
     }),
     '',
     `Phase margin at least ${least(({ phaseMargin }) => phaseMargin).toFixed(1)}°, gain margin at least ${Number.isFinite(least(({ gainMargin }) => gainMargin)) ? `${least(({ gainMargin }) => gainMargin).toFixed(1)} dB` : 'without end'}`,
-    ...(found.holds ? [] : ['! No network of this type holds the usual margins at every corner']),
+    ...found.without.map(
+      ({ corner, parts, message }) =>
+        `! ${f(corner.inputVoltage, 'V')}, ${f(corner.outputCurrent, 'A')}, ${parts}: ${message}`,
+    ),
   ];
   return `${lines.join('\n')}\n`;
 }

@@ -37,13 +37,15 @@ export interface OptimisedCorner extends Corner, Margins {
 export interface Optimised {
   compensator: CompensatorParts;
   objective: Objective;
-  /** Hz, Ω or V: what the objective is at its worst corner, of the network that was there and of this one */
+  /** Hz, Ω or V: what the objective is at its worst corner, of the network that was there and of this one, where this one holds */
   before: number;
   value: number;
   /** whether every corner holds its margins, before and now */
   heldBefore: boolean;
   holds: boolean;
   corners: OptimisedCorner[];
+  /** corners that have no loop to hold, and why */
+  without: { corner: Corner; parts: string; message: string }[];
   /** networks that were asked */
   tried: number;
 }
@@ -80,6 +82,8 @@ const TIMES = Array.from({ length: 18 }, (_, k) => 0.4 * 1.42 ** k);
 /** Times the feedback capacitor's value that a search begins from: what is best with one lies apart from what is best with another. */
 const STARTS = [1, 0.1, 0.3];
 const PASSES = 3;
+/** Of the clock's frequency: below it pulses are left out. */
+const SKIPS = 0.999;
 
 type Part = 'feedbackResistor' | 'feedbackCapacitor' | 'shuntCapacitor' | 'inputResistor' | 'inputCapacitor';
 const PARTS_OF: Record<1 | 2 | 3, readonly Part[]> = {
@@ -122,10 +126,14 @@ export function* optimiseNetwork(
   const frequency = decisions.switchingFrequency;
   const frequencies = usualFrequencies(frequency, POINTS).filter((at) => at > 1e-4 * frequency);
   const known: Known[] = [];
+  const without: Optimised['without'] = [];
   const list = spreadCorners(design);
   for (const [k, { corner, variation }] of list.entries()) {
     try {
       const made = loopAt(design, varied(decisions, variation), corner);
+      const { setup, solved } = made.ready;
+      if (setup.law.clocked && solved.point && solved.point.switchingFrequency < SKIPS / setup.period)
+        throw new SimulationError('Pulses are skipped at this corner: there is no loop to hold.');
       const closed = frequencies.map(made.outputImpedance);
       const plant = frequencies.map(made.plant);
       const network = frequencies.map(made.compensator);
@@ -133,6 +141,7 @@ export function* optimiseNetwork(
       known.push({ corner, parts: variation.name, plant, flatPlant: flat(plant), open, plantAt: made.plant });
     } catch (error) {
       if (!(error instanceof SimulationError)) throw error;
+      without.push({ corner, parts: variation.name, message: error.message });
     }
     yield { part: (0.8 * (k + 1)) / list.length, soFar: undefined };
   }
@@ -214,6 +223,7 @@ export function* optimiseNetwork(
     heldBefore: first.holds,
     holds: best.holds,
     corners,
+    without,
     tried,
   };
 }

@@ -77,6 +77,8 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
   const none = (why: string): Textbook => ({ plant: undefined, features, why });
   if (!state || !point) return none('The corner has no steady state.');
   if (state.mode !== 'CCM') return none('The textbook form here is that of continuous conduction.');
+  if (state.operation.region === 'buck-boost')
+    return none('No textbook form is shown while both legs of a four-switch stage switch.');
   const region = state.operation.region ?? topology;
   const steps = region === 'boost' ? 'boost' : region === 'buck' ? 'buck' : 'both';
   // lossless duties: the textbook's own

@@ -25,13 +25,20 @@ interface HandlesProps {
   area: { left: number; right: number };
   /** told while it moves, and at last when it is let go */
   onMove: (id: string, at: number, done: boolean) => void;
+  /** the pointer was taken away while it moved: nothing of it counts */
+  onCancel: () => void;
   /** the next place that an arrow key moves it to */
   step: (id: string, at: number, sign: 1 | -1) => number;
 }
 
+/** CSS pixels a pointer may stray while it presses. */
+const STRAY = 3;
+
 /** Handles on a plot's axis: dragged with the pointer, or moved by the arrow keys. */
-export function Handles({ handles, height, shown, log, unit, area, onMove, step }: HandlesProps) {
+export function Handles({ handles, height, shown, log, unit, area, onMove, onCancel, step }: HandlesProps) {
   const layer = useRef<HTMLDivElement>(null);
+  /** CSS pixels at which a handle was pressed, until it has been moved */
+  const pressed = useRef<number | undefined>(undefined);
   const width = area.right - area.left;
   const partOf = (value: number): number =>
     log ? Math.log(value / shown.min) / Math.log(shown.max / shown.min) : (value - shown.min) / (shown.max - shown.min);
@@ -69,16 +76,23 @@ export function Handles({ handles, height, shown, log, unit, area, onMove, step 
             onKeyDown={(event) => onKeyDown(handle, event)}
             onPointerDown={(event) => {
               event.stopPropagation();
+              pressed.current = event.clientX;
               event.currentTarget.setPointerCapture(event.pointerId);
             }}
             onPointerMove={(event) => {
               event.stopPropagation();
-              if (event.currentTarget.hasPointerCapture(event.pointerId)) onMove(handle.id, valueOf(event), false);
+              if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+              if (pressed.current !== undefined && Math.abs(event.clientX - pressed.current) < STRAY) return;
+              pressed.current = undefined;
+              onMove(handle.id, valueOf(event), false);
             }}
             onPointerUp={(event) => {
               event.stopPropagation();
-              if (event.currentTarget.hasPointerCapture(event.pointerId)) onMove(handle.id, valueOf(event), true);
+              // a press that moved nothing changes nothing
+              if (event.currentTarget.hasPointerCapture(event.pointerId) && pressed.current === undefined)
+                onMove(handle.id, valueOf(event), true);
             }}
+            onPointerCancel={() => onCancel()}
           >
             {handle.sign}
           </span>

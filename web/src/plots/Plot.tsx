@@ -70,7 +70,7 @@ interface PlotProps {
   untitled?: boolean;
   onDrawn?: () => void;
   /** places on the axis across that can be moved */
-  handles?: Pick<ComponentProps<typeof Handles>, 'handles' | 'onMove' | 'step'>;
+  handles?: Pick<ComponentProps<typeof Handles>, 'handles' | 'onMove' | 'onCancel' | 'step'>;
 }
 
 /**

@@ -1,3 +1,4 @@
+import { useEffect } from 'react';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
@@ -6,7 +7,7 @@ import { useLongAnswer } from '../../workers/useAnswer.ts';
 import { Corners, cornerWords, Impedance } from './Corners.tsx';
 import { Network } from './Network.tsx';
 import { Placing } from './Placing.tsx';
-import { useLoop } from './settings.ts';
+import { setLoop, useLoop } from './settings.ts';
 import { Shown } from './Shown.tsx';
 import css from './loop.module.css';
 
@@ -18,6 +19,8 @@ export default function LoopRung() {
   const design = useDocument((state) => state.document!);
   const dragged = useLoop((state) => state.dragged);
   const shown = dragged ?? answer;
+  // what was dragged belongs to this look at this design alone
+  useEffect(() => () => setLoop({ dragged: undefined }), []);
   return (
     <div className={css['loop']}>
       <Working run={run} of="The loop at every corner" />

@@ -193,6 +193,15 @@ export function Measured({ corner, design }: { corner: Corner; design: Design })
   );
 }
 
+/** What turns the control voltage into pulses, held at what was measured where that was fitted. */
+function withModulator(document: Design, { values, decisions: { control } }: Fit): Design {
+  if (!values.some(({ which }) => which === 'modulator')) return document;
+  let next = hold(document, 'control.method', control.method);
+  for (const key of ['rampAmplitude', 'rampGain', 'currentSenseGain'] as const)
+    if (control[key] !== undefined) next = hold(next, `control.${key}`, Number(control[key].toPrecision(4)));
+  return next;
+}
+
 function Fitted({ fit }: { fit: Fit }) {
   const { inductor, outputCapacitors } = fit.decisions;
   return (
@@ -224,11 +233,11 @@ function Fitted({ fit }: { fit: Fit }) {
       <Button
         size="sm"
         variant="outline-secondary"
-        title="Inductance and output bank are held at what was measured; a free network then answers them"
+        title="Inductance, output bank and modulator are held at what was measured; a free network then answers them"
         onClick={() =>
           edit((document) =>
             hold(
-              hold(document, 'inductor.inductance', Number(inductor.inductance.toPrecision(4))),
+              hold(withModulator(document, fit), 'inductor.inductance', Number(inductor.inductance.toPrecision(4))),
               'outputCapacitors',
               outputCapacitors.map((bank) => ({
                 ...bank,

@@ -38,6 +38,7 @@ function NoAmplifier() {
 export function Network({ answer: { network } }: { answer: LoopCorners }) {
   const held = useDocument((state) => valueAt(state.document, 'decisions.compensator') as CompensatorParts | undefined);
   const title = useDocument((state) => state.document?.name ?? '');
+  const rule = useSolved((state) => state.decided.find(({ path }) => path === 'compensator')?.rule);
   if (!network) return <NoAmplifier />;
   const type = held?.type ?? network.type ?? 1;
   const amplifier = held?.amplifier ?? network.amplifier ?? 'op-amp';
@@ -73,6 +74,7 @@ export function Network({ answer: { network } }: { answer: LoopCorners }) {
           </Button>
         )}
       </div>
+      {rule === undefined ? null : <p className={css['words']}>Decided: {rule}.</p>}
       <div className={css['network']}>
         {NETWORK_PARTS.map(([key, label, unit]) => {
           const taken = network[key];

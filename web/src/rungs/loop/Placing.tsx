@@ -142,6 +142,9 @@ function Searched({ objective, onTaken }: { objective: Objective; onTaken: (part
           {found.holds
             ? `The ${name} over ${found.corners.length} corners goes from ${formatQuantity(found.before, unit)} to ${formatQuantity(found.value, unit)}, with at least ${Math.min(...found.corners.map(({ phaseMargin }) => phaseMargin ?? 180)).toFixed(0)}° everywhere${found.heldBefore ? '' : '; the network before did not hold its margins at every one of them'}.`
             : `No network of this type holds ${USUALLY_HELD.phaseMargin}° and ${USUALLY_HELD.gainMargin} dB at all ${found.corners.length} corners: the nearest leaves ${Math.min(...found.corners.map(({ phaseMargin }) => phaseMargin ?? 180)).toFixed(0)}° at the worst. More output capacitance, a higher frequency or a smaller inductance leaves more.`}{' '}
+          {found.without.length > 0
+            ? `${found.without.length} more have no loop to hold: pulses are skipped there, or the output is not reached. `
+            : ''}
           <Button size="sm" variant="outline-secondary" onClick={() => onTaken(found.compensator)}>
             Take it
           </Button>

@@ -201,6 +201,11 @@ function useDragging({ network, corners }: LoopCorners) {
       wanted.current = parts;
       void follow();
     },
+    onCancel: (): void => {
+      from.current = undefined;
+      wanted.current = undefined;
+      setLoop({ dragged: undefined });
+    },
     step: (id: string, at: number, sign: 1 | -1): number => {
       if (!network) return at;
       const which = id as NetworkCorner;
