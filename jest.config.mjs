@@ -7,14 +7,16 @@ const project = (name, match, extra = {}) => ({
   moduleNameMapper: { '^@yundro/core$': '<rootDir>/core/src/index.ts' },
   transform: {
     '^.+\\.tsx?$': [
-      '@swc/jest',
+      '<rootDir>/scripts/lib/jestTransform.mjs',
       { jsc: { target: 'es2023', parser: { syntax: 'typescript' } }, module: { type: 'es6' }, sourceMaps: 'inline' },
     ],
   },
   ...extra,
 });
 
+// by itself Jest leaves one core free, which on two cores is half of them
 export default {
+  maxWorkers: '100%',
   projects: [
     project('core', 'core/**/*.test.ts'),
     project('cli', 'cli/test/**/*.test.ts'),

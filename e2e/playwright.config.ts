@@ -6,11 +6,13 @@ const flags =
 export default defineConfig({
   testDir: '.',
   outputDir: './test-results',
-  workers: 1,
+  workers: 2,
+  fullyParallel: true,
   retries: 0,
   forbidOnly: true,
-  timeout: 60_000,
-  expect: { timeout: 10_000 },
+  // two browsers and their solvers share the cores
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },

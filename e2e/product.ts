@@ -1,22 +1,27 @@
 import { test as base } from '@playwright/test';
 import { fork, type ChildProcess } from 'node:child_process';
+import net from 'node:net';
 import path from 'node:path';
 import pg from 'pg';
 
 const root = path.resolve(import.meta.dirname, '..');
 const admin = process.env['TEST_DATABASE_URL'] ?? '';
-const port = Number(process.env['TEST_PORT'] ?? 4417);
 
 /** The built server on a database of its own; a test may stop it and start it again. */
 export class Product {
-  readonly address = `http://127.0.0.1:${port}`;
-  readonly sampleProject = `${this.address}/projects/0b5e7a1e-0000-4000-8000-000000000001`;
-  readonly sampleDesign = `${this.address}/designs/0b5e7a1e-0000-4000-8000-000000000011`;
+  readonly address: string;
+  readonly sampleProject: string;
+  readonly sampleDesign: string;
   private child: ChildProcess | undefined;
   private readonly database: string;
+  private readonly port: number;
 
-  constructor(database: string) {
+  constructor(database: string, port: number) {
     this.database = database;
+    this.port = port;
+    this.address = `http://127.0.0.1:${port}`;
+    this.sampleProject = `${this.address}/projects/0b5e7a1e-0000-4000-8000-000000000001`;
+    this.sampleDesign = `${this.address}/designs/0b5e7a1e-0000-4000-8000-000000000011`;
   }
 
   async start(): Promise<void> {
@@ -24,7 +29,7 @@ export class Product {
       env: {
         ...process.env,
         DATABASE_URL: admin.replace(/\/[^/]*$/u, `/${this.database}`),
-        PORT: String(port),
+        PORT: String(this.port),
         LOG_LEVEL: 'warn',
       },
     });
@@ -53,13 +58,34 @@ async function asAdmin(statement: string): Promise<void> {
   await client.end();
 }
 
-export const test = base.extend<{ product: Product }>({
-  // Playwright wants the destructuring even where nothing is taken
-  // eslint-disable-next-line no-empty-pattern
-  product: async ({}, use, info) => {
-    const database = `e2e_${process.pid}_${info.testId.replace(/\W/gu, '').slice(-12)}_${Date.now()}`;
-    await asAdmin(`create database ${database}`);
-    const product = new Product(database);
+async function freePort(): Promise<number> {
+  const probe = net.createServer();
+  await new Promise<void>((resolve) => probe.listen(0, '127.0.0.1', resolve));
+  const { port } = probe.address() as net.AddressInfo;
+  await new Promise((resolve) => probe.close(resolve));
+  return port;
+}
+
+export const test = base.extend<{ product: Product }, { filled: string }>({
+  // a database with the sample and the demo shelf, made once and copied for each test
+  filled: [
+    // Playwright wants the destructuring even where nothing is taken
+    // eslint-disable-next-line no-empty-pattern
+    async ({}, use, info) => {
+      const database = `filled_${info.parallelIndex}_${Date.now()}`;
+      await asAdmin(`create database ${database}`);
+      const product = new Product(database, await freePort());
+      await product.start();
+      await product.stop();
+      await use(database);
+      await asAdmin(`drop database ${database} with (force)`);
+    },
+    { scope: 'worker' },
+  ],
+  product: async ({ filled }, use, info) => {
+    const database = `e2e_${info.parallelIndex}_${info.testId.replace(/\W/gu, '').slice(-12)}_${Date.now()}`;
+    await asAdmin(`create database ${database} template ${filled}`);
+    const product = new Product(database, await freePort());
     await product.start();
     await use(product);
     await product.stop();

@@ -630,16 +630,21 @@ for (const [name, open] of Object.entries(SCREENS)) {
       if (message.type() === 'error') complaints.push(message.text());
     });
     page.on('pageerror', (error) => complaints.push(error.message));
-    const violations = async (look: AxeBuilder): Promise<string[]> =>
-      (await look.analyze()).violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`);
+    // one frame, and only what is wrong is told: half the work
+    const violations = async (rules: object = {}): Promise<string[]> => {
+      const look = new AxeBuilder({ page }).setLegacyMode(true).options({ resultTypes: ['violations'], ...rules });
+      return (await look.analyze()).violations.map(
+        (v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`,
+      );
+    };
     await page.goto(product.address);
     await open(page, product);
-    expect(await violations(new AxeBuilder({ page }))).toEqual([]);
+    expect(await violations()).toEqual([]);
     // the themes differ in colours alone
     await page.getByRole('button', { name: 'Dark' }).click();
     // a colour on its way from one theme to the other belongs to neither
     await page.waitForFunction(() => document.getAnimations().length === 0);
-    expect(await violations(new AxeBuilder({ page }).withRules(['color-contrast']))).toEqual([]);
+    expect(await violations({ runOnly: ['color-contrast'] })).toEqual([]);
     expect(complaints).toEqual([]);
   });
 }

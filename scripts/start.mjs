@@ -22,6 +22,8 @@ const DEFAULT_PORT = 4117;
 /** Times within a minute that a server may end by itself before it is left alone. */
 const MOST_RESTARTS = 5;
 const WATCH = 1000;
+/** Status by which the server says that its port was taken since it was looked for. */
+const PORT_TAKEN = 98;
 
 // whoever read our words may be gone: that must not keep us from ending in order
 for (const stream of [process.stdout, process.stderr]) stream.on('error', () => undefined);
@@ -110,9 +112,8 @@ try {
 }
 
 async function serve(home, wanted, bin, given) {
-  const port = await freePort(wanted);
+  let port = await freePort(wanted);
   const key = keyOf(home);
-  const address = `http://127.0.0.1:${port}`;
   const log = openLog(path.join(home, 'server.log'), (error) =>
     say(`the log cannot be written (${error.code ?? error.message}); serving goes on without it`),
   );
@@ -144,6 +145,7 @@ async function serve(home, wanted, bin, given) {
         return;
       }
       ready = true;
+      const address = `http://127.0.0.1:${port}`;
       lock.tell(address);
       say(`ready at  ${address}/?token=${key}`);
       say('the key in that address is asked for once by each browser; keep it to yourself');
@@ -151,6 +153,19 @@ async function serve(home, wanted, bin, given) {
     });
     server.once('exit', (status, signal) => {
       if (stopping) return;
+      if (!ready && status === PORT_TAKEN) {
+        freePort(port + 1).then(
+          (next) => {
+            port = next;
+            if (!stopping) launch();
+          },
+          (error) => {
+            fail(error);
+            void stop('no port is free').then(() => process.exit(1));
+          },
+        );
+        return;
+      }
       const now = Date.now();
       ends.push(now);
       const often = ends.filter((at) => now - at < 60_000).length > MOST_RESTARTS;

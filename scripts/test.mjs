@@ -13,7 +13,6 @@ import {
   ensureModules,
   ensurePostgres,
   ensureScipy,
-  freePort,
   run,
 } from './lib/setup.mjs';
 
@@ -84,7 +83,7 @@ try {
   );
   await Promise.all([typed, boundaries]);
 
-  const env = { TEST_DATABASE_URL: cluster.url, TEST_PORT: String(await freePort(0)), TEST_SCRATCH: scratch, CHROMIUM };
+  const env = { TEST_DATABASE_URL: cluster.url, TEST_SCRATCH: scratch, CHROMIUM };
   const jestReport = path.join(scratch, 'jest.json');
   await counted(
     'unit and server tests',

@@ -389,13 +389,13 @@ def solve(case):
                 which = "ic" if leg == "on" or reverse else "ir"
                 tot[which] += w * i
                 tot[which + "2"] += w * i * i
-        times = np.linspace(sol.t[0], sol.t[-1], 2000)
-        seen = [(sol.sol(t), stage.rhs(sol.sol(t), paths)[1]) for t in times]
-        for x, _ in seen:
-            for k in range(stage.n):
-                widen("i", x[k])
+        currents = sol.sol(np.linspace(sol.t[0], sol.t[-1], 2000))[: stage.n]
+        widen("i", currents.min())
+        widen("i", currents.max())
+        times = np.linspace(sol.t[0], sol.t[-1], 300)  # to be looked at closer where one is highest
+        seen = [stage.rhs(x, paths)[1] for x in sol.sol(times).T]
         for key in ("vo", "vl", "vi"):
-            values = np.array([o[key] for _, o in seen])
+            values = np.array([o[key] for o in seen])
             for sign in (-1, 1):
                 k = int(np.argmax(sign * values))
                 at = lambda t: sign * stage.rhs(sol.sol(t), paths)[1][key]

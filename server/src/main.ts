@@ -17,10 +17,13 @@ const UPKEEP = 3_600_000;
 for (const stream of [process.stdout, process.stderr]) stream.on('error', () => undefined);
 const logger = pino({ level: process.env['LOG_LEVEL'] ?? 'info', serializers: { err: forLog } });
 
+/** Exit status by which the start command knows that another program took the port meanwhile. */
+const PORT_TAKEN = 98;
+
 /** A start that cannot be: said once, in words, for the start command to show. */
-function giveUp(words: string): never {
+function giveUp(words: string, status = 1): never {
   process.stderr.write(`yundro server: ${words}\n`);
-  process.exit(1);
+  process.exit(status);
 }
 
 const url = process.env['DATABASE_URL'];
@@ -52,8 +55,9 @@ logger.info(
   'sample project and demo shelf',
 );
 
+let tended = Promise.resolve();
 const tend = (): void => {
-  upkeep(connection.db).then(
+  tended = upkeep(connection.db).then(
     (done) => logger.info(done, 'upkeep'),
     (error: unknown) => logger.warn({ failure: forLog(error) }, 'upkeep failed'),
   );
@@ -70,8 +74,9 @@ const app = createApp({
   hosts: process.env['YUNDRO_HOSTS']?.split(',').map((host) => host.trim()),
   webFolder: path.join(root, 'web/dist'),
 });
-const server = app.listen(port, '127.0.0.1', (error?: Error) => {
-  if (error) giveUp(`cannot listen on port ${port}: ${error.message}`);
+const server = app.listen(port, '127.0.0.1', (error?: NodeJS.ErrnoException) => {
+  if (error)
+    giveUp(`cannot listen on port ${port}: ${error.message}`, error.code === 'EADDRINUSE' ? PORT_TAKEN : undefined);
   logger.info({ port }, 'listening');
   process.send?.({ listening: port });
 });
@@ -84,7 +89,7 @@ function stop(reason: string): void {
   logger.info({ reason }, 'stopping');
   setTimeout(() => process.exit(1), GRACE).unref();
   server.close(() => {
-    void connection.pool.end().finally(() => process.exit(0));
+    void tended.then(() => connection.pool.end()).finally(() => process.exit(0));
   });
   void events.close();
   // a browser keeps its connections: those at rest are let go now, the others as their answers end

@@ -186,26 +186,40 @@ export function chooseOutputBank(
     stock.ceramics[0]!,
   );
   const ceramic = densest.bank;
-  const joined = leastCost(
-    stock.bulks.flatMap(({ bank: bulk, cost }) => {
-      for (let count = 1; count <= MOST_BULK; count += 1) {
-        const banks = [of(ceramic, Math.min(MOST_CERAMICS, 4 + count)), of(bulk, count)];
-        if (!fits(banks)) continue;
-        const worst = [...stage.at].sort((a, b) => rippleAt(b, banks) - rippleAt(a, banks)).slice(0, CHECKED);
-        const inputs = [...new Set(worst.map(({ inputVoltage }) => inputVoltage))];
-        if (exactRipple(banks, inputs) <= EXACT_USE * allowedOutputRipple(brief))
-          return [{ banks, cost: count * cost + banks[0]!.count * densest.cost }];
-        count += Math.floor(count / 6); // far off: do not try every number
-      }
-      return [];
-    }),
-  );
+  /** from a number of this bulk capacitor on, the first that fits by estimate */
+  const joinedFrom = (at: BankStock['bulks'][number], from: number): Joined[] => {
+    for (let count = from; count <= MOST_BULK; count += 1) {
+      const banks = [of(ceramic, Math.min(MOST_CERAMICS, 4 + count)), of(at.bank, count)];
+      if (fits(banks)) return [{ at, count, banks, cost: count * at.cost + banks[0]!.count * densest.cost }];
+    }
+    return [];
+  };
+  // the exact solution is dear: the cheapest is asked first, and what comes after it in cost not at all
+  let open = stock.bulks.flatMap((at) => joinedFrom(at, 1));
+  let joined: Joined | undefined;
+  for (let next = leastCost(open); next && !joined; next = leastCost(open)) {
+    const asked = next;
+    const { at, count, banks } = asked;
+    const worst = [...stage.at].sort((a, b) => rippleAt(b, banks) - rippleAt(a, banks)).slice(0, CHECKED);
+    const inputs = [...new Set(worst.map(({ inputVoltage }) => inputVoltage))];
+    if (exactRipple(banks, inputs) <= EXACT_USE * allowedOutputRipple(brief)) joined = asked;
+    // far off: do not try every number
+    else open = open.flatMap((one) => (one === asked ? joinedFrom(at, count + Math.floor(count / 6) + 1) : [one]));
+  }
   if (joined) return { value: joined.banks, rule: `${ruleFor(joined.banks)}; bulk joins the ceramics` };
   const [bulk] = stock.bulks;
   return {
     value: [of(ceramic, MOST_CERAMICS), ...(bulk ? [of(bulk.bank, MOST_BULK)] : [])],
     rule: 'no bank of sensible size meets this brief: more frequency, phases or allowance is needed',
   };
+}
+
+/** A bank of ceramics and one kind of bulk. */
+interface Joined {
+  at: BankStock['bulks'][number];
+  count: number;
+  banks: CapacitorBank[];
+  cost: number;
 }
 
 function leastCost<T extends { cost: number }>(ways: readonly T[]): T | undefined {
