@@ -1,22 +1,19 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
-import Button from 'react-bootstrap/Button';
-import Form from 'react-bootstrap/Form';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
+import { LineForm } from '../fields/LineForm.tsx';
 import css from './project.module.css';
 import page from '../app/page.module.css';
 
 /** All projects, and a place to begin one. */
 export function ProjectsPage() {
   const projects = useQuery({ queryKey: ['projects'], queryFn: api.projects });
-  const [name, setName] = useState('');
   const navigate = useNavigate();
   const client = useQueryClient();
   const create = useMutation({
-    mutationFn: () => api.createProject(name.trim(), ''),
+    mutationFn: (name: string) => api.createProject(name, ''),
     onSuccess: (project) => {
       void client.invalidateQueries({ queryKey: ['projects'] });
       void navigate(`/projects/${project.id}`);
@@ -45,26 +42,15 @@ export function ProjectsPage() {
             </li>
           ))}
         </ul>
-        <Form
-          className={page['inline-form']}
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (name.trim() !== '') create.mutate();
-          }}
-        >
-          <Form.Group controlId="project-name">
-            <Form.Label>New project</Form.Label>
-            <Form.Control
-              value={name}
-              maxLength={200}
-              placeholder="its name"
-              onChange={(event) => setName(event.target.value)}
-            />
-          </Form.Group>
-          <Button type="submit" variant="dark" disabled={name.trim() === '' || create.isPending}>
-            Begin
-          </Button>
-        </Form>
+        <LineForm
+          id="project-name"
+          label="New project"
+          placeholder="its name"
+          maxLength={200}
+          action="Begin"
+          busy={create.isPending}
+          onSend={(name) => create.mutate(name)}
+        />
         {create.error ? <Trouble error={create.error} /> : null}
         <p>
           <Link to="/removed">Recently removed</Link>

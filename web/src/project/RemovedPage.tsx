@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import Button from 'react-bootstrap/Button';
-import Table from 'react-bootstrap/Table';
-import { api } from '../api/client.ts';
+import { api, type Removed } from '../api/client.ts';
+import { DataTable, type Column } from '../app/DataTable.tsx';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import page from '../app/page.module.css';
@@ -21,6 +21,43 @@ export function RemovedPage() {
   useEffect(() => {
     document.title = 'Recently removed · Yundro';
   }, []);
+  const columns: Column<Removed>[] = [
+    { id: 'name', head: 'Name', cell: ({ name }) => name, sort: ({ name }) => name },
+    {
+      id: 'kind',
+      head: 'What',
+      cell: ({ kind, project }) => (kind === 'project' ? 'a project with its rails' : `a rail of ${project ?? ''}`),
+    },
+    {
+      id: 'left',
+      head: 'Goes in',
+      figures: true,
+      cell: ({ removedAt }) => `${daysLeft(removedAt)} days`,
+      sort: ({ removedAt }) => Date.parse(removedAt),
+    },
+    {
+      id: 'act',
+      head: <span className="visually-hidden">Actions</span>,
+      className: 'text-end',
+      cell: (item) => (
+        <>
+          <Button size="sm" variant="dark" onClick={() => act.mutate({ id: item.id, back: true })}>
+            Take back
+          </Button>{' '}
+          <Button
+            size="sm"
+            variant="outline-danger"
+            onClick={() => {
+              if (window.confirm(`“${item.name}” and all its revisions will be gone for good. Go on?`))
+                act.mutate({ id: item.id, back: false });
+            }}
+          >
+            Delete for good
+          </Button>
+        </>
+      ),
+    },
+  ];
   return (
     <div className={page['plain']}>
       <Header />
@@ -33,42 +70,7 @@ export function RemovedPage() {
         {act.error ? <Trouble error={act.error} /> : null}
         {list.data?.removed.length === 0 ? <p>Nothing was removed.</p> : null}
         {list.data && list.data.removed.length > 0 ? (
-          <Table>
-            <thead>
-              <tr>
-                <th scope="col">Name</th>
-                <th scope="col">What</th>
-                <th scope="col">Goes in</th>
-                <th scope="col">
-                  <span className="visually-hidden">Actions</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {list.data.removed.map((item) => (
-                <tr key={item.id}>
-                  <th scope="row">{item.name}</th>
-                  <td>{item.kind === 'project' ? 'a project with its rails' : `a rail of ${item.project ?? ''}`}</td>
-                  <td className="font-monospace">{daysLeft(item.removedAt)} days</td>
-                  <td className="text-end">
-                    <Button size="sm" variant="dark" onClick={() => act.mutate({ id: item.id, back: true })}>
-                      Take back
-                    </Button>{' '}
-                    <Button
-                      size="sm"
-                      variant="outline-danger"
-                      onClick={() => {
-                        if (window.confirm(`“${item.name}” and all its revisions will be gone for good. Go on?`))
-                          act.mutate({ id: item.id, back: false });
-                      }}
-                    >
-                      Delete for good
-                    </Button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+          <DataTable rows={list.data.removed} columns={columns} rowKey={({ id }) => id} />
         ) : null}
       </main>
     </div>

@@ -2,15 +2,15 @@ import { useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-q
 import { useEffect, useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import Button from 'react-bootstrap/Button';
-import Form from 'react-bootstrap/Form';
 import ListGroup from 'react-bootstrap/ListGroup';
-import Table from 'react-bootstrap/Table';
 import { Link, useNavigate, useParams } from 'react-router';
 import { describeChanges, type Change } from '@yundro/core';
 import { api, readable, type Revision } from '../api/client.ts';
+import { DataTable } from '../app/DataTable.tsx';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { say } from '../app/undoToast.tsx';
+import { LineForm } from '../fields/LineForm.tsx';
 import css from './revisions.module.css';
 import page from '../app/page.module.css';
 
@@ -148,61 +148,39 @@ function summary(before: Revision | undefined, revision: Revision, more: boolean
 export function Changes({ changes, from, to }: { changes: readonly Change[]; from: string; to: string }) {
   if (changes.length === 0) return <p>The two are alike.</p>;
   return (
-    <Table size="sm">
-      <thead>
-        <tr>
-          <th scope="col">entry</th>
-          <th scope="col">{from}</th>
-          <th scope="col">{to}</th>
-        </tr>
-      </thead>
-      <tbody>
-        {changes.map((change) => (
-          <tr key={change.path}>
-            <th scope="row">{change.name}</th>
-            <td className="font-monospace">{change.from}</td>
-            <td className="font-monospace">{change.to}</td>
-          </tr>
-        ))}
-      </tbody>
-    </Table>
+    <DataTable
+      rows={changes}
+      rowKey={({ path }) => path}
+      columns={[
+        { id: 'entry', head: 'entry', cell: ({ name }) => name },
+        { id: 'from', head: from, figures: true, cell: (change) => change.from },
+        { id: 'to', head: to, figures: true, cell: (change) => change.to },
+      ]}
+    />
   );
 }
 
 function LabelField({ designId, revision }: { designId: string; revision: Revision }) {
   const client = useQueryClient();
-  const [text, setText] = useState(revision.label ?? '');
   const label = useMutation({
-    mutationFn: () => api.label(designId, revision.version, text.trim() === '' ? null : text.trim()),
+    mutationFn: (text: string) => api.label(designId, revision.version, text === '' ? null : text),
     onSuccess: () => void client.invalidateQueries({ queryKey: ['revisions', designId] }),
   });
   return (
-    <Form
-      className={page['inline-form']}
-      onSubmit={(event) => {
-        event.preventDefault();
-        label.mutate();
-      }}
-    >
-      <Form.Group controlId="revision-name">
-        <Form.Label>Name of version {revision.version}</Form.Label>
-        <Form.Control
-          size="sm"
-          maxLength={120}
-          value={text}
-          placeholder="none: thinned out with time"
-          onChange={(event) => setText(event.target.value)}
-        />
-      </Form.Group>
-      <Button
-        type="submit"
-        size="sm"
-        variant="outline-secondary"
-        disabled={label.isPending || text === (revision.label ?? '')}
-      >
-        Name it
-      </Button>
+    <>
+      <LineForm
+        id="revision-name"
+        label={`Name of version ${revision.version}`}
+        value={revision.label ?? ''}
+        placeholder="none: thinned out with time"
+        maxLength={120}
+        optional
+        small
+        action="Name it"
+        busy={label.isPending}
+        onSend={(text) => label.mutate(text)}
+      />
       {label.error ? <Trouble error={label.error} /> : null}
-    </Form>
+    </>
   );
 }

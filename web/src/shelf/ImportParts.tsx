@@ -3,7 +3,7 @@ import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import Modal from 'react-bootstrap/Modal';
-import Table from 'react-bootstrap/Table';
+import { DataTable, type Column } from '../app/DataTable.tsx';
 import { readTable, type PartKind, type ReadRow } from '@yundro/core';
 import { api, ApiError } from '../api/client.ts';
 import { KINDS } from './words.ts';
@@ -95,39 +95,36 @@ export function ImportParts({
                 : ''}
             </p>
             <div className={css['preview']}>
-              <Table size="sm" bordered>
-                <thead>
-                  <tr>
-                    <th scope="col">row</th>
-                    {preview.keys.map((key, i) => (
-                      <th key={i} scope="col">
-                        {key ?? <s>{preview.cells[0]![i]}</s>}
-                      </th>
-                    ))}
-                  </tr>
-                </thead>
-                <tbody>
-                  {[...bad, ...preview.rows.filter(({ part }) => part)].slice(0, SHOWN).map(({ row, faults }) => (
-                    <tr key={row}>
-                      <th scope="row">{row + 1}</th>
-                      {preview.keys.map((_, column) => {
-                        const fault = faults.find((at) => at.column === column);
-                        const text = (preview.cells[row]?.[column] ?? '').slice(0, 60);
+              <DataTable
+                bordered
+                rows={[...bad, ...preview.rows.filter(({ part }) => part)].slice(0, SHOWN)}
+                rowKey={({ row }) => String(row)}
+                columns={[
+                  { id: 'row', head: 'row', cell: ({ row }) => row + 1 },
+                  ...preview.keys.map((key, column): Column<ReadRow> => {
+                    const faultOf = ({ faults }: ReadRow) => faults.find((at) => at.column === column);
+                    return {
+                      id: String(column),
+                      head: key ?? <s>{preview.cells[0]![column]}</s>,
+                      className: css['cell'],
+                      cell: (read) => {
+                        const fault = faultOf(read);
                         return (
-                          <td key={column} data-verdict={fault ? 'missed' : undefined} className={css['cell']}>
-                            {text}
+                          <>
+                            {(preview.cells[read.row]?.[column] ?? '').slice(0, 60)}
                             {fault ? (
                               <small>
                                 {fault.message}, expected {fault.expected}
                               </small>
                             ) : null}
-                          </td>
+                          </>
                         );
-                      })}
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
+                      },
+                      attributes: (read) => ({ 'data-verdict': faultOf(read) ? 'missed' : undefined }),
+                    };
+                  }),
+                ]}
+              />
             </div>
           </>
         ) : null}

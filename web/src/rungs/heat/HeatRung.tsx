@@ -1,6 +1,5 @@
 import { Fragment, useMemo, useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import Table from 'react-bootstrap/Table';
 import {
   formatQuantity,
   laddersOf,
@@ -13,6 +12,7 @@ import {
 import { PathField } from '../../fields/PathField.tsx';
 import { WhyNumber } from '../../why/WhyNumber.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
+import { DataTable } from '../../app/DataTable.tsx';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Fold } from '../../app/Fold.tsx';
 import { Notices } from '../../app/Notices.tsx';
@@ -127,6 +127,16 @@ function hours(seconds: number): string {
   return whole < 72 ? `${whole.toPrecision(3)} h` : `${(whole / 24).toPrecision(3)} days`;
 }
 
+const heatVerdict = (temperature: number, limit: number): string =>
+  temperature > limit ? 'missed' : temperature > 0.9 * limit ? 'marginal' : 'met';
+
+interface Fall {
+  name: string;
+  loss: number;
+  /** What the mechanisms above it lose. */
+  start: number;
+}
+
 /** One corner: each mechanism as a bar, and each device from the ambient to its junction. */
 function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) {
   const brief = useDocument((state) => state.document!.brief);
@@ -149,7 +159,7 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
     .filter(([name, loss]) => loss > 0 || (thenOf(name) ?? 0) > 0)
     .sort(([, a], [, b]) => b - a);
   let above = 0;
-  const falls = losses.map(([name, loss]) => {
+  const falls = losses.map(([name, loss]): Fall => {
     above += loss;
     return { name, loss, start: above - loss };
   });
@@ -189,38 +199,64 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
       </div>
       {then.trouble === undefined ? null : <p role="alert">{then.trouble}</p>}
       {then.then && !before ? <p className="text-body-secondary">That revision has no such corner.</p> : null}
-      <Table size="sm" borderless className={css['bars']}>
-        <tbody>
-          {falls.map(({ name, loss, start }) => {
-            const id = lossQuantity(name);
-            return (
-              <tr key={name}>
-                <th scope="row">{lossWords(name)}</th>
-                <td className="font-monospace">
-                  {id === undefined ? formatQuantity(loss, 'W') : <WhyNumber id={id} value={loss} unit="W" of={of} />}
-                </td>
-                {before ? (
-                  <td className="font-monospace text-body-secondary">
-                    {thenOf(name) === undefined ? '—' : formatQuantity(thenOf(name)!, 'W')}
-                  </td>
-                ) : null}
-                <td className="font-monospace text-body-secondary">{Math.round((100 * loss) / total)} %</td>
-                <td className={css['bar']}>
-                  <i style={{ marginLeft: `${(100 * start) / total}%`, width: `${(100 * loss) / total}%` }} />
-                </td>
-              </tr>
-            );
-          })}
-          {before ? (
+      <DataTable
+        borderless
+        headless
+        className={css['bars']}
+        rows={falls}
+        rowKey={({ name }) => name}
+        columns={[
+          { id: 'name', head: 'mechanism', cell: ({ name }) => lossWords(name) },
+          {
+            id: 'loss',
+            head: 'loss',
+            figures: true,
+            cell: ({ name, loss }) => {
+              const id = lossQuantity(name);
+              return id === undefined ? formatQuantity(loss, 'W') : <WhyNumber id={id} value={loss} unit="W" of={of} />;
+            },
+          },
+          ...(before
+            ? [
+                {
+                  id: 'then',
+                  head: 'then',
+                  figures: true,
+                  className: 'text-body-secondary',
+                  cell: ({ name }: Fall) => {
+                    const was = thenOf(name);
+                    return was === undefined ? '—' : formatQuantity(was, 'W');
+                  },
+                },
+              ]
+            : []),
+          {
+            id: 'share',
+            head: 'share',
+            figures: true,
+            className: 'text-body-secondary',
+            cell: ({ loss }) => `${Math.round((100 * loss) / total)} %`,
+          },
+          {
+            id: 'bar',
+            head: '',
+            className: css['bar'],
+            cell: ({ start, loss }) => (
+              <i style={{ marginLeft: `${(100 * start) / total}%`, width: `${(100 * loss) / total}%` }} />
+            ),
+          },
+        ]}
+        foot={
+          before ? (
             <tr>
               <th scope="row">All of it</th>
               <td className="font-monospace">{formatQuantity(total, 'W')}</td>
               <td className="font-monospace text-body-secondary">{formatQuantity(before.losses.total, 'W')}</td>
               <td colSpan={2} />
             </tr>
-          ) : null}
-        </tbody>
-      </Table>
+          ) : undefined
+        }
+      />
       {before ? (
         <p className="text-body-secondary">
           {formatQuantity(point.efficiency, '%', { digits: 4 })} now,{' '}
@@ -229,52 +265,55 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
       ) : null}
       <h2 className={css['second']}>From ambient, {formatQuantity(ambient, '°C')}</h2>
       {point.temperatures ? (
-        <Table size="sm" borderless className={css['bars']}>
-          <tbody>
-            {laddersOf(result.decisions, point, ambient).map(({ place, rungs, warmed }) => {
-              const junction = place !== 'inductor';
-              const temperature = rungs[0]!.temperature;
-              return (
-                <Fragment key={place}>
-                  <tr>
-                    <th scope="row">{HOT[place]}</th>
-                    <td className="font-monospace">
-                      <WhyNumber id={TEMPERATURE_OF[place]} value={temperature} unit="°C" of={of} />
-                    </td>
-                    <td className="font-monospace text-body-secondary">
-                      {junction ? `limit ${formatQuantity(limit, '°C')}` : ''}
-                    </td>
-                    <td className={css['rise']}>
-                      <i
-                        style={{ width: along(temperature) }}
-                        data-verdict={
-                          !junction
-                            ? undefined
-                            : temperature > limit
-                              ? 'missed'
-                              : temperature > 0.9 * limit
-                                ? 'marginal'
-                                : 'met'
-                        }
-                      />
-                      {junction ? <b style={{ left: along(limit) }} /> : null}
-                    </td>
-                  </tr>
-                  <tr>
-                    <td colSpan={4} className={css['way']}>
-                      {rungs
-                        .slice(0, -1)
-                        .reverse()
-                        .map(({ at, temperature: here }) => `${at} ${formatQuantity(here, '°C')}`)
-                        .join(' ← ')}
-                      {warmed >= 0.5 ? `, board ${warmed.toFixed(0)} K warmer` : ''}
-                    </td>
-                  </tr>
-                </Fragment>
-              );
-            })}
-          </tbody>
-        </Table>
+        <DataTable
+          borderless
+          headless
+          className={css['bars']}
+          rows={laddersOf(result.decisions, point, ambient)}
+          rowKey={({ place }) => place}
+          columns={[
+            { id: 'place', head: 'part', cell: ({ place }) => HOT[place] },
+            {
+              id: 'temperature',
+              head: 'temperature',
+              figures: true,
+              cell: ({ place, rungs }) => (
+                <WhyNumber id={TEMPERATURE_OF[place]} value={rungs[0]!.temperature} unit="°C" of={of} />
+              ),
+            },
+            {
+              id: 'limit',
+              head: 'limit',
+              figures: true,
+              className: 'text-body-secondary',
+              cell: ({ place }) => (place === 'inductor' ? '' : `limit ${formatQuantity(limit, '°C')}`),
+            },
+            {
+              id: 'way',
+              head: 'from ambient',
+              className: css['rise'],
+              cell: ({ place, rungs, warmed }) => (
+                <>
+                  <span className={css['bed']}>
+                    <i
+                      style={{ width: along(rungs[0]!.temperature) }}
+                      data-verdict={place === 'inductor' ? undefined : heatVerdict(rungs[0]!.temperature, limit)}
+                    />
+                    {place === 'inductor' ? null : <b style={{ left: along(limit) }} />}
+                  </span>
+                  <small className={css['way']}>
+                    {rungs
+                      .slice(0, -1)
+                      .reverse()
+                      .map(({ at, temperature: here }) => `${at} ${formatQuantity(here, '°C')}`)
+                      .join(' ← ')}
+                    {warmed >= 0.5 ? `, board ${warmed.toFixed(0)} K warmer` : ''}
+                  </small>
+                </>
+              ),
+            },
+          ]}
+        />
       ) : (
         <p className="text-body-secondary">No part brings its thermal resistance, so no temperature is known.</p>
       )}
@@ -447,36 +486,33 @@ function LineByLoad({ answer: { map } }: { answer: HeatAnswer }) {
   return (
     <section aria-label="Efficiency over line and load" data-testid="heat-map" className={css['map']}>
       <h2>Efficiency over line and load; below it the hottest part</h2>
-      <Table size="sm" borderless>
-        <thead>
-          <tr>
-            <th scope="col">
-              <span className="visually-hidden">input</span>
-            </th>
-            {map[0]!.points.map(({ outputCurrent }) => (
-              <th key={outputCurrent} scope="col">
-                {formatQuantity(outputCurrent, 'A', { digits: 2 })}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {map.map(({ inputVoltage, points }) => (
-            <tr key={inputVoltage}>
-              <th scope="row">{formatQuantity(inputVoltage, 'V')}</th>
-              {points.map(({ outputCurrent, efficiency, hottest }) => (
-                <td
-                  key={outputCurrent}
-                  style={{ background: `color-mix(in srgb, var(--power) ${tint(efficiency)}%, transparent)` }}
-                >
-                  {(100 * efficiency).toFixed(1)}
-                  <small>{hottest === undefined ? '' : `${Math.round(hottest)} °C`}</small>
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable
+        borderless
+        rows={map}
+        rowKey={({ inputVoltage }) => String(inputVoltage)}
+        columns={[
+          {
+            id: 'input',
+            head: <span className="visually-hidden">input</span>,
+            cell: ({ inputVoltage }) => formatQuantity(inputVoltage, 'V'),
+          },
+          ...map[0]!.points.map(({ outputCurrent }, k) => ({
+            id: String(outputCurrent),
+            head: formatQuantity(outputCurrent, 'A', { digits: 2 }),
+            cell: ({ points }: HeatAnswer['map'][number]) => (
+              <>
+                {(100 * points[k]!.efficiency).toFixed(1)}
+                <small>{points[k]!.hottest === undefined ? '' : `${Math.round(points[k]!.hottest)} °C`}</small>
+              </>
+            ),
+            attributes: ({ points }: HeatAnswer['map'][number]) => ({
+              style: {
+                background: `color-mix(in srgb, var(--power) ${tint(points[k]!.efficiency)}%, transparent)`,
+              },
+            }),
+          })),
+        ]}
+      />
     </section>
   );
 }

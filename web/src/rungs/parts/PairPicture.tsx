@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, type Counted, type Design } from '@yundro/core';
+import { DataTable } from '../../app/DataTable.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import css from './parts.module.css';
@@ -32,44 +32,36 @@ export function PairPicture() {
         <span className="font-monospace">{watts === undefined ? '' : formatQuantity(watts, 'W')}</span>; the least here
         is <span className="font-monospace">{formatQuantity(least, 'W')}</span>.
       </p>
-      <Table borderless size="sm" onPointerLeave={() => setPointed(undefined)}>
-        <thead>
-          <tr>
-            <td />
-            {rectifiers.map((at, j) => (
-              <th key={j} scope="col" title={named(at)}>
-                {milliohms(at)}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {controls.map((at, i) => (
-            <tr key={i}>
-              <th scope="row" title={named(at)}>
-                {milliohms(at)}
-              </th>
-              {rectifiers.map((_, j) => {
-                const value = loss[i]![j]!;
-                return (
-                  <td
-                    key={j}
-                    data-best={(i === best[0] && j === best[1]) || undefined}
-                    style={
-                      Number.isFinite(value)
-                        ? { background: `color-mix(in srgb, var(--power) ${tint(value)}%, transparent)` }
-                        : undefined
-                    }
-                    onPointerEnter={() => setPointed([i, j])}
-                  >
-                    {Number.isFinite(value) ? value.toPrecision(2) : '—'}
-                  </td>
-                );
-              })}
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable
+        borderless
+        onPointerLeave={() => setPointed(undefined)}
+        rows={controls.map((at, i) => ({ at, i }))}
+        rowKey={({ i }) => String(i)}
+        columns={[
+          {
+            id: 'control',
+            head: <span className="visually-hidden">control switch</span>,
+            cell: ({ at }) => milliohms(at),
+            attributes: ({ at }) => ({ title: named(at) }),
+          },
+          ...rectifiers.map((at, j) => ({
+            id: String(j),
+            head: milliohms(at),
+            hint: named(at),
+            cell: ({ i }: { i: number }) => {
+              const value = loss[i]![j]!;
+              return Number.isFinite(value) ? value.toPrecision(2) : '—';
+            },
+            attributes: ({ i }: { i: number }) => ({
+              'data-best': (i === best[0] && j === best[1]) || undefined,
+              onPointerEnter: () => setPointed([i, j]),
+              ...(Number.isFinite(loss[i]![j])
+                ? { style: { background: `color-mix(in srgb, var(--power) ${tint(loss[i]![j]!)}%, transparent)` } }
+                : {}),
+            }),
+          })),
+        ]}
+      />
     </section>
   );
 }

@@ -2,7 +2,6 @@ import { useEffect, useMemo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import OverlayTrigger from 'react-bootstrap/OverlayTrigger';
-import Table from 'react-bootstrap/Table';
 import Tooltip from 'react-bootstrap/Tooltip';
 import {
   formatQuantity,
@@ -17,6 +16,7 @@ import {
 } from '@yundro/core';
 import Papa from 'papaparse';
 import { Link, useParams } from 'react-router';
+import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { fileName, handOver } from '../../app/files.ts';
 import { Fold } from '../../app/Fold.tsx';
@@ -129,80 +129,87 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
       return { ...document, decisions };
     });
   return (
-    <Table size="sm" className={css['places']} data-testid="places">
-      <thead>
-        <tr>
-          <th scope="col">place</th>
-          <th scope="col">part</th>
-          <th scope="col">used of its ratings, at worst</th>
-          <th scope="col" className={css['figure']}>
-            loss
-          </th>
-          <th scope="col" className={css['figure']}>
-            hottest
-          </th>
-          <th scope="col">
-            <span className="visually-hidden">hold</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {answer.places.map((at) => (
-          <tr key={at.place} data-lit={at.place === place || undefined}>
-            <th scope="row">
-              <Quiet onClick={() => onPick(at.place)} aria-pressed={at.place === place}>
-                {PLACE_NAMES[at.place]}
-              </Quiet>
-            </th>
-            <td>
-              {at.parts.length > 0 ? (
-                at.parts.map(({ part, count }) => (
-                  <div key={part.id}>
-                    {count} × {part.name}
-                  </div>
-                ))
-              ) : (
-                <span className="text-body-secondary">{at.filled ? 'no part named' : 'nothing fits'}</span>
-              )}
-              <small className="text-body-secondary">
-                {at.words}
-                {at.newer ? '; the shelf has newer values' : ''}
-              </small>
-            </td>
-            <td>
-              {at.stresses.map(({ name, unit, value, rating, verdict }) => {
-                const used = value / rating;
-                return (
-                  <div key={name} className={css['stress']} data-verdict={verdict}>
-                    <span>{name}</span>
-                    <span className="font-monospace">
-                      {formatQuantity(value, unit)} of {formatQuantity(rating, unit)}
-                    </span>
-                    <i>
-                      <b style={{ width: `${Math.min(100, 100 * used)}%` }} />
-                    </i>
-                  </div>
-                );
-              })}
-            </td>
-            <td className={`font-monospace ${css['figure']}`}>
-              {at.loss === undefined ? '—' : formatQuantity(at.loss, 'W')}
-            </td>
-            <td className={`font-monospace ${css['figure']}`}>
-              {at.temperature === undefined ? '—' : formatQuantity(at.temperature, '°C')}
-            </td>
-            <td>
-              {at.held ? (
-                <Button size="sm" variant="link" onClick={() => release(at)}>
-                  Let go
-                </Button>
-              ) : null}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </Table>
+    <DataTable
+      className={css['places']}
+      testId="places"
+      rows={answer.places}
+      rowKey={(at) => at.place}
+      rowAttributes={(at) => ({ 'data-lit': at.place === place || undefined })}
+      columns={[
+        {
+          id: 'place',
+          head: 'place',
+          cell: (at) => (
+            <Quiet onClick={() => onPick(at.place)} aria-pressed={at.place === place}>
+              {PLACE_NAMES[at.place]}
+            </Quiet>
+          ),
+        },
+        { id: 'part', head: 'part', cell: (at) => <Standing at={at} /> },
+        { id: 'used', head: 'used of its ratings, at worst', cell: (at) => <Stresses at={at} /> },
+        {
+          id: 'loss',
+          head: 'loss',
+          figures: true,
+          className: css['figure'],
+          cell: ({ loss }) => (loss === undefined ? '—' : formatQuantity(loss, 'W')),
+          sort: ({ loss }) => loss,
+        },
+        {
+          id: 'hottest',
+          head: 'hottest',
+          figures: true,
+          className: css['figure'],
+          cell: ({ temperature }) => (temperature === undefined ? '—' : formatQuantity(temperature, '°C')),
+          sort: ({ temperature }) => temperature,
+        },
+        {
+          id: 'hold',
+          head: <span className="visually-hidden">hold</span>,
+          cell: (at) =>
+            at.held ? (
+              <Button size="sm" variant="link" onClick={() => release(at)}>
+                Let go
+              </Button>
+            ) : null,
+        },
+      ]}
+    />
   );
+}
+
+function Standing({ at }: { at: PlaceView }) {
+  return (
+    <>
+      {at.parts.length > 0 ? (
+        at.parts.map(({ part, count }) => (
+          <div key={part.id}>
+            {count} × {part.name}
+          </div>
+        ))
+      ) : (
+        <span className="text-body-secondary">{at.filled ? 'no part named' : 'nothing fits'}</span>
+      )}
+      <small className="text-body-secondary">
+        {at.words}
+        {at.newer ? '; the shelf has newer values' : ''}
+      </small>
+    </>
+  );
+}
+
+function Stresses({ at }: { at: PlaceView }) {
+  return at.stresses.map(({ name, unit, value, rating, verdict }) => (
+    <div key={name} className={css['stress']} data-verdict={verdict}>
+      <span>{name}</span>
+      <span className="font-monospace">
+        {formatQuantity(value, unit)} of {formatQuantity(rating, unit)}
+      </span>
+      <i>
+        <b style={{ width: `${Math.min(100, (100 * value) / rating)}%` }} />
+      </i>
+    </div>
+  ));
 }
 
 const DERATINGS: readonly { key: keyof Derating; words: string }[] = [
@@ -306,25 +313,16 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
           />
         ) : null}
         <div className={css['list']}>
-          <Table size="sm">
-            <thead>
-              <tr>
-                <th scope="col">part</th>
-                <th scope="col" className={css['figure']}>
-                  loss
-                </th>
-                <th scope="col" className={css['figure']}>
-                  cost
-                </th>
-                <th scope="col">
-                  <span className="visually-hidden">hold</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map(({ part, count, loss, cost, reasons, effective }) => (
-                <tr key={`${part.id}/${count}`} data-out={reasons.length > 0 || undefined}>
-                  <th scope="row">
+          <DataTable
+            rows={shown}
+            rowKey={({ part, count }) => `${part.id}/${count}`}
+            rowAttributes={({ reasons }) => ({ 'data-out': reasons.length > 0 || undefined })}
+            columns={[
+              {
+                id: 'part',
+                head: 'part',
+                cell: ({ part, count, effective, reasons }) => (
+                  <>
                     {count > 1 ? `${count} × ` : ''}
                     {part.name}
                     {effective === undefined ? '' : `, ${formatQuantity(effective, 'F')} left`}
@@ -333,22 +331,38 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
                         <small tabIndex={0}> {reasons[0]!.words}</small>
                       </OverlayTrigger>
                     ) : null}
-                  </th>
-                  <td className={`font-monospace ${css['figure']}`}>
-                    {loss === undefined ? '' : formatQuantity(loss, 'W')}
-                  </td>
-                  <td className={`font-monospace ${css['figure']}`}>{cost === undefined ? '' : cost.toFixed(2)}</td>
-                  <td>
-                    {reasons.length === 0 ? (
-                      <Button size="sm" variant="link" disabled={holding !== undefined} onClick={() => hold(part.id)}>
-                        {standing.includes(part.id) ? 'Hold' : 'Hold this'}
-                      </Button>
-                    ) : null}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
+                  </>
+                ),
+                sort: ({ part }) => part.name,
+              },
+              {
+                id: 'loss',
+                head: 'loss',
+                figures: true,
+                className: css['figure'],
+                cell: ({ loss }) => (loss === undefined ? '' : formatQuantity(loss, 'W')),
+                sort: ({ loss }) => loss,
+              },
+              {
+                id: 'cost',
+                head: 'cost',
+                figures: true,
+                className: css['figure'],
+                cell: ({ cost }) => (cost === undefined ? '' : cost.toFixed(2)),
+                sort: ({ cost }) => cost,
+              },
+              {
+                id: 'hold',
+                head: <span className="visually-hidden">hold</span>,
+                cell: ({ part, reasons }) =>
+                  reasons.length === 0 ? (
+                    <Button size="sm" variant="link" disabled={holding !== undefined} onClick={() => hold(part.id)}>
+                      {standing.includes(part.id) ? 'Hold' : 'Hold this'}
+                    </Button>
+                  ) : null,
+              },
+            ]}
+          />
           {rest.length > 0 ? (
             <Button size="sm" variant="link" onClick={() => setAll(!all)}>
               {all ? 'Only what fits' : `Show ${rest.length} that do not fit, and why`}
@@ -392,22 +406,76 @@ function Small({ answer: { small } }: { answer: PartsAnswer }) {
   return (
     <section aria-label="Small parts of the controller" className={css['bill']} data-testid="small">
       <h2>Small parts that belong to the controller</h2>
-      <Table size="sm">
-        <tbody>
-          {small.map(({ name, value, unit, words }) => (
-            <tr key={name}>
-              <th scope="row">{name}</th>
-              <td className={`font-monospace ${css['figure']}`}>{formatQuantity(value, unit)}</td>
-              <td>{words}</td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable
+        headless
+        rows={small}
+        rowKey={({ name }) => name}
+        columns={[
+          { id: 'name', head: 'part', cell: ({ name }) => name },
+          {
+            id: 'value',
+            head: 'value',
+            figures: true,
+            className: css['figure'],
+            cell: ({ value, unit }) => formatQuantity(value, unit),
+          },
+          { id: 'words', head: 'by', cell: ({ words }) => words },
+        ]}
+      />
     </section>
   );
 }
 
 const CSV = ['place', 'part', 'name', 'count', 'used of rating', 'cost', 'area mm²', 'height mm'];
+
+type Billed = PartsAnswer['bill'][number];
+
+const figure = (
+  id: string,
+  head: string,
+  of: (row: Billed) => number | undefined,
+  words: (value: number) => string,
+): Column<Billed> => ({
+  id,
+  head,
+  figures: true,
+  className: css['figure'],
+  cell: (row) => {
+    const value = of(row);
+    return value === undefined ? '—' : words(value);
+  },
+  sort: of,
+});
+
+const BILL: readonly Column<Billed>[] = [
+  { id: 'place', head: 'place', cell: ({ place }) => PLACE_NAMES[place] },
+  { id: 'part', head: 'part', cell: ({ part }) => part.name, sort: ({ part }) => part.name },
+  figure('count', 'count', ({ count }) => count, String),
+  figure(
+    'used',
+    'used',
+    ({ used }) => used,
+    (used) => `${Math.round(100 * used)} %`,
+  ),
+  figure(
+    'cost',
+    'cost',
+    ({ cost }) => cost,
+    (cost) => cost.toFixed(2),
+  ),
+  figure(
+    'area',
+    'area, mm²',
+    ({ area }) => area,
+    (area) => (area * 1e6).toFixed(0),
+  ),
+  figure(
+    'height',
+    'height',
+    ({ height }) => height,
+    (height) => formatQuantity(height, 'm'),
+  ),
+];
 
 /** What is to be bought, and what it takes on the board. */
 function Bill({ answer: { bill, cost, area } }: { answer: PartsAnswer }) {
@@ -438,48 +506,11 @@ function Bill({ answer: { bill, cost, area } }: { answer: PartsAnswer }) {
           CSV
         </Button>
       </div>
-      <Table size="sm">
-        <thead>
-          <tr>
-            <th scope="col">place</th>
-            <th scope="col">part</th>
-            <th scope="col" className={css['figure']}>
-              count
-            </th>
-            <th scope="col" className={css['figure']}>
-              used
-            </th>
-            <th scope="col" className={css['figure']}>
-              cost
-            </th>
-            <th scope="col" className={css['figure']}>
-              area, mm²
-            </th>
-            <th scope="col" className={css['figure']}>
-              height
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {bill.map(({ place, part, count, used, cost: each, area: takes, height }) => (
-            <tr key={`${place}/${part.id}`}>
-              <th scope="row">{PLACE_NAMES[place]}</th>
-              <td>{part.name}</td>
-              <td className={`font-monospace ${css['figure']}`}>{count}</td>
-              <td className={`font-monospace ${css['figure']}`}>
-                {used === undefined ? '—' : `${Math.round(100 * used)} %`}
-              </td>
-              <td className={`font-monospace ${css['figure']}`}>{each === undefined ? '—' : each.toFixed(2)}</td>
-              <td className={`font-monospace ${css['figure']}`}>
-                {takes === undefined ? '—' : (takes * 1e6).toFixed(0)}
-              </td>
-              <td className={`font-monospace ${css['figure']}`}>
-                {height === undefined ? '—' : formatQuantity(height, 'm')}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-        <tfoot>
+      <DataTable
+        rows={bill}
+        rowKey={({ place, part }) => `${place}/${part.id}`}
+        columns={BILL}
+        foot={
           <tr>
             <th scope="row" colSpan={4}>
               together
@@ -488,8 +519,8 @@ function Bill({ answer: { bill, cost, area } }: { answer: PartsAnswer }) {
             <td className={`font-monospace ${css['figure']}`}>{area === undefined ? '—' : (area * 1e6).toFixed(0)}</td>
             <td />
           </tr>
-        </tfoot>
-      </Table>
+        }
+      />
     </section>
   );
 }

@@ -1,14 +1,11 @@
-import { tableFeatures, useTable, type ColumnDef } from '@tanstack/react-table';
 import { useMemo } from 'react';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, type Unit } from '@yundro/core';
+import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
 import type { ScopeAnswer, ScopeRun } from './answers.ts';
 import { leadPickup } from './measures.ts';
 import { type Shifted } from './settings.ts';
 import css from './scope.module.css';
-
-const features = tableFeatures({});
 
 interface Row {
   name: string;
@@ -39,55 +36,25 @@ export function Measures({
     [runs, then, capture, channel],
   );
   const columns = useMemo(
-    (): ColumnDef<typeof features, Row>[] => [
-      { id: 'name', header: 'measured', accessorFn: ({ name }) => name, cell: ({ row }) => row.original.name },
-      ...heads.map((head, k): ColumnDef<typeof features, Row> => ({
+    (): Column<Row>[] => [
+      { id: 'name', head: 'measured', cell: ({ name }) => name },
+      ...heads.map((head, k) => ({
         id: String(k),
-        header: head,
-        accessorFn: ({ values }) => values[k],
-        cell: ({ row: { original } }) => {
-          const value = original.values[k];
+        head,
+        figures: true,
+        cell: ({ values, unit }: Row) => {
+          const value = values[k];
           // what rounding leaves of nothing is nothing
-          return value === undefined ? '' : formatQuantity(Math.abs(value) < 1e-12 ? 0 : value, original.unit);
+          return value === undefined ? '' : formatQuantity(Math.abs(value) < 1e-12 ? 0 : value, unit);
         },
       })),
     ],
     [heads],
   );
-  const table = useTable({ features, columns, data: rows });
   const steady = runs[0]?.steadyState;
   return (
     <section aria-label="Measured" data-testid="measured">
-      <Table size="sm" borderless className={css['measures']}>
-        <thead>
-          {table.getHeaderGroups().map((group) => (
-            <tr key={group.id}>
-              {group.headers.map((header) => (
-                <th key={header.id} scope="col">
-                  <table.FlexRender header={header} />
-                </th>
-              ))}
-            </tr>
-          ))}
-        </thead>
-        <tbody>
-          {table.getRowModel().rows.map((row) => (
-            <tr key={row.id}>
-              {row.getAllCells().map((cell, k) =>
-                k === 0 ? (
-                  <th key={cell.id} scope="row">
-                    <table.FlexRender cell={cell} />
-                  </th>
-                ) : (
-                  <td key={cell.id} className="font-monospace">
-                    <table.FlexRender cell={cell} />
-                  </td>
-                ),
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable borderless className={css['measures']} rows={rows} columns={columns} rowKey={({ name }) => name} />
       {scenario === 'steady-state' && steady ? (
         <p className="text-body-secondary">
           {steady.periodic && steady.growth !== undefined

@@ -1,7 +1,7 @@
-import { useCallback, useState, type ReactNode } from 'react';
+import { useCallback, useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, hold, type CompleteDecisions, type Design, type Series } from '@yundro/core';
+import { DataTable } from '../../app/DataTable.tsx';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { Quiet } from '../../app/Quiet.tsx';
 import { edit } from '../../stores/designStore.ts';
@@ -86,23 +86,6 @@ function Pick({
   );
 }
 
-function Rows({ head, children }: { head: readonly string[]; children: ReactNode }) {
-  return (
-    <Table size="sm" className={`font-monospace ${css['small-table']}`}>
-      <thead>
-        <tr>
-          {head.map((word) => (
-            <th key={word} scope="col">
-              {word}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>{children}</tbody>
-    </Table>
-  );
-}
-
 function Divider({ decisions, wishes, wish, found: { pairs } }: Part) {
   const { referenceVoltage } = decisions.control;
   return (
@@ -141,33 +124,34 @@ function Divider({ decisions, wishes, wish, found: { pairs } }: Part) {
         />
       </div>
       {pairs.length > 0 ? (
-        <Rows head={['top', 'bottom', 'error', 'use']}>
-          {pairs.map((pair) => (
-            <tr key={`${pair.top}/${pair.bottom}`}>
-              <td>{formatQuantity(pair.top, 'Ω')}</td>
-              <td>{formatQuantity(pair.bottom, 'Ω')}</td>
-              <td>{percent(pair.error)}</td>
-              <td>
+        <DataTable
+          className={SMALL}
+          rows={pairs}
+          rowKey={({ top, bottom }) => `${top}/${bottom}`}
+          columns={[
+            { id: 'top', head: 'top', cell: ({ top }) => formatQuantity(top, 'Ω') },
+            { id: 'bottom', head: 'bottom', cell: ({ bottom }) => formatQuantity(bottom, 'Ω') },
+            { id: 'error', head: 'error', cell: ({ error }) => percent(error) },
+            {
+              id: 'use',
+              head: 'use',
+              cell: ({ top, bottom }) => (
                 <Quiet
                   className="fw-semibold"
                   onClick={() =>
                     edit((document) =>
-                      hold(
-                        hold(document, 'compensator.dividerTop', pair.top),
-                        'compensator.dividerBottom',
-                        pair.bottom,
-                      ),
+                      hold(hold(document, 'compensator.dividerTop', top), 'compensator.dividerBottom', bottom),
                     )
                   }
                 >
-                  {decisions.compensator?.dividerTop === pair.top && decisions.compensator.dividerBottom === pair.bottom
+                  {decisions.compensator?.dividerTop === top && decisions.compensator.dividerBottom === bottom
                     ? 'held'
                     : 'hold'}
                 </Quiet>
-              </td>
-            </tr>
-          ))}
-        </Rows>
+              ),
+            },
+          ]}
+        />
       ) : null}
       {pairs[0] ? (
         <p className={css['small-words']}>{spread(pairs[0].accuracy)}</p>
@@ -177,6 +161,8 @@ function Divider({ decisions, wishes, wish, found: { pairs } }: Part) {
     </div>
   );
 }
+
+const SMALL = `font-monospace ${css['small-table']}`;
 
 const POTENTIOMETERS = ['1k', '2k', '5k', '10k', '20k', '50k', '100k'];
 
@@ -247,16 +233,17 @@ function Timing({ decisions, wishes, wish, found: { timing: pairs } }: Part) {
         </span>
       </div>
       {pairs.length > 0 ? (
-        <Rows head={['RT', 'CT', 'gives', 'error']}>
-          {pairs.map((pair) => (
-            <tr key={`${pair.resistance}/${pair.capacitance}`}>
-              <td>{formatQuantity(pair.resistance, 'Ω')}</td>
-              <td>{formatQuantity(pair.capacitance, 'F')}</td>
-              <td>{formatQuantity(pair.frequency, 'Hz', { digits: 4 })}</td>
-              <td>{percent(pair.error)}</td>
-            </tr>
-          ))}
-        </Rows>
+        <DataTable
+          className={SMALL}
+          rows={pairs}
+          rowKey={({ resistance, capacitance }) => `${resistance}/${capacitance}`}
+          columns={[
+            { id: 'RT', head: 'RT', cell: ({ resistance }) => formatQuantity(resistance, 'Ω') },
+            { id: 'CT', head: 'CT', cell: ({ capacitance }) => formatQuantity(capacitance, 'F') },
+            { id: 'gives', head: 'gives', cell: ({ frequency: f }) => formatQuantity(f, 'Hz', { digits: 4 }) },
+            { id: 'error', head: 'error', cell: ({ error }) => percent(error) },
+          ]}
+        />
       ) : null}
       {pairs[0] ? (
         <p className={css['small-words']}>{spread(pairs[0].accuracy)}</p>

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, free, hold, isHeld, type LinearAlternative, type Topology, type Unit } from '@yundro/core';
+import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { VERDICT_MARK } from '../../margins/MarginRail.tsx';
 import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
 import { WhyNumber } from '../../why/WhyNumber.tsx';
@@ -25,7 +25,12 @@ const span = ({ min, max }: { min: number; max: number }): string =>
 const demand = ({ voltage, rmsCurrent }: Alternative['control']): string =>
   `${f(voltage, 'V')}, ${f(rmsCurrent, 'A')} rms`;
 
-const ROWS: readonly { name: string; kind?: string; show: (a: Alternative) => string; why?: string }[] = [
+interface Row {
+  name: string;
+  show: (a: Alternative) => string;
+}
+
+const ROWS: readonly Row[] = [
   {
     name: 'Duty',
     show: (a) => (a.boostDuty ? `${span(a.duty)}, boost leg ${span(a.boostDuty)}` : span(a.duty)),
@@ -61,80 +66,90 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
   const chosen = useSolved((state) => state.result?.decisions.topology);
   const { alternatives, linear } = compared;
   return (
-    <Table size="sm" className={css['comparison']} data-testid="comparison">
-      <thead>
-        <tr>
-          <td />
-          {alternatives.map((a) => (
-            <th key={a.topology} scope="col" className={a.topology === chosen ? css['chosen'] : undefined}>
-              {a.name}
-              <br />
-              <Fitness alternative={a} />
-            </th>
-          ))}
-          <th scope="col">
-            Linear regulator
-            <br />
-            <span className={page['verdict']} data-verdict={linear.feasible ? 'marginal' : 'missed'}>
-              {linear.feasible ? 'possible' : 'ruled out'}
-            </span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {ROWS.map((row) => (
-          <tr key={row.name}>
-            <th scope="row">{row.name}</th>
-            {alternatives.map((a) => (
-              <td
-                key={a.topology}
-                className={`font-monospace ${a.topology === chosen ? css['chosen'] : ''} ${a.ruledOut.length > 0 ? 'text-body-secondary' : ''}`}
-              >
+    <DataTable
+      className={css['comparison']}
+      testId="comparison"
+      rows={ROWS}
+      rowKey={({ name }) => name}
+      columns={[
+        { id: 'name', head: <span className="visually-hidden">figure</span>, cell: ({ name }) => name },
+        ...alternatives.map((a): Column<Row> => {
+          const mine = a.topology === chosen;
+          return {
+            id: a.topology,
+            head: (
+              <>
+                {a.name}
+                <br />
+                <Fitness alternative={a} />
+              </>
+            ),
+            figures: true,
+            className: [mine ? css['chosen'] : '', a.ruledOut.length > 0 ? css['out'] : ''].join(' '),
+            cell: (row) => (
+              <>
                 {a.works ? row.show(a) : '—'}
-                {row.name === ZERO && a.topology === chosen && compared.rightHalfPlaneZero !== undefined ? (
+                {row.name === ZERO && mine && compared.rightHalfPlaneZero !== undefined ? (
                   <>
                     ; as it stands <WhyNumber id="rightHalfPlaneZero" value={compared.rightHalfPlaneZero} unit="Hz" />
                   </>
                 ) : null}
+              </>
+            ),
+          };
+        }),
+        {
+          id: 'linear',
+          head: (
+            <>
+              Linear regulator
+              <br />
+              <span className={page['verdict']} data-verdict={linear.feasible ? 'marginal' : 'missed'}>
+                {linear.feasible ? 'possible' : 'ruled out'}
+              </span>
+            </>
+          ),
+          figures: true,
+          cell: ({ name }) => linearCell(name, linear),
+        },
+      ]}
+      foot={
+        <>
+          <tr className={css['reasons']}>
+            <th scope="row">What speaks against it</th>
+            {alternatives.map((a) => (
+              <td key={a.topology} className={a.topology === chosen ? css['chosen'] : undefined}>
+                <ul>
+                  {a.ruledOut.map((words) => (
+                    <li key={words} className="text-danger">
+                      {words}
+                    </li>
+                  ))}
+                  {a.reservations.map((words) => (
+                    <li key={words}>{words}</li>
+                  ))}
+                  {a.ruledOut.length + a.reservations.length === 0 ? (
+                    <li className="text-body-secondary">Nothing in the brief.</li>
+                  ) : null}
+                </ul>
               </td>
             ))}
-            <td className="font-monospace">{linearCell(row.name, linear)}</td>
+            <td>{linear.words}</td>
           </tr>
-        ))}
-        <tr className={css['reasons']}>
-          <th scope="row">What speaks against it</th>
-          {alternatives.map((a) => (
-            <td key={a.topology} className={a.topology === chosen ? css['chosen'] : undefined}>
-              <ul>
-                {a.ruledOut.map((words) => (
-                  <li key={words} className="text-danger">
-                    {words}
-                  </li>
-                ))}
-                {a.reservations.map((words) => (
-                  <li key={words}>{words}</li>
-                ))}
-                {a.ruledOut.length + a.reservations.length === 0 ? (
-                  <li className="text-body-secondary">Nothing in the brief.</li>
-                ) : null}
-              </ul>
-            </td>
-          ))}
-          <td>{linear.words}</td>
-        </tr>
-        <tr>
-          <th scope="row" className="visually-hidden">
-            Choose
-          </th>
-          {alternatives.map((a) => (
-            <td key={a.topology} className={a.topology === chosen ? css['chosen'] : undefined}>
-              <Choose topology={a.topology} name={a.name} chosen={a.topology === chosen} />
-            </td>
-          ))}
-          <td />
-        </tr>
-      </tbody>
-    </Table>
+          <tr>
+            <th scope="row" className="visually-hidden">
+              Choose
+            </th>
+            {alternatives.map((a) => (
+              <td key={a.topology} className={a.topology === chosen ? css['chosen'] : undefined}>
+                <Choose topology={a.topology} name={a.name} chosen={a.topology === chosen} />
+              </td>
+            ))}
+            <td />
+          </tr>
+        </>
+      }
+    />
   );
 }
 
