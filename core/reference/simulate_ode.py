@@ -120,7 +120,8 @@ def amplifier(t, y, mode, way):
     slopes["c2"] = (i - i1) / amp["shunt"]
     if "vo" in a:
         own = 2 * math.pi * amp["gbw"] * (r - n - a["vo"] / amp.get("gain", math.inf))
-        slopes["vo"] = 0.0 if way in ("high", "low") else own
+        slew = amp.get("slew") or math.inf
+        slopes["vo"] = 0.0 if way in ("high", "low") else max(-slew, min(slew, own))
     vc = n - a["c2"] if stiff is None else stiff
     return vc, r - n, [slopes[k] for k in names]
 

@@ -79,6 +79,16 @@ const cases: Record<string, Case> = {
     cycles: 60,
     iout: 3,
   },
+  'an amplifier that slews, through a load step': {
+    decisions: {
+      ...two,
+      control: { ...voltage, maximumDuty: 0.8, overVoltage: 3, softStart: 4e-5 },
+      compensator: { ...opAmp, gainBandwidth: 3e6, openLoopGain: 1e4, slewRate: 2e4 },
+    },
+    cycles: 80,
+    step: [50, 6],
+    iout: 2,
+  },
   'the same, ideal': {
     decisions: { ...two, control: { ...voltage, overVoltage: 3 }, compensator: opAmp },
     cycles: 60,
@@ -244,6 +254,7 @@ const cases: Record<string, Case> = {
             low: c.outputMinimum,
             high: c.outputMaximum,
             gbw: c.gainBandwidth,
+            slew: c.slewRate,
             gain: c.openLoopGain,
           }
         : undefined;

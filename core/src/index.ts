@@ -117,6 +117,7 @@ export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
 export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimised } from './loop/optimise.ts';
+export { compareLoops, type ComparedCorner, type Comparison, type ComparisonOf } from './loop/compared.ts';
 export { witnessesAt, type Witnesses } from './loop/witnesses.ts';
 export { steppedOf, type PredictedStep } from './loop/predicted.ts';
 export type { Feature } from './loop/textbook.ts';
@@ -131,7 +132,14 @@ export {
   type MeasuredLoop,
   type Uncertain,
 } from './loop/measured.ts';
-export { loopCorners, loopTargets, withNetwork, type LoopCorner, type LoopCorners } from './loop/corners.ts';
+export {
+  loopCorners,
+  loopTargets,
+  withNetwork,
+  worstThrough,
+  type LoopCorner,
+  type LoopCorners,
+} from './loop/corners.ts';
 export { moveCorner, NETWORK_CORNERS, NETWORK_PARTS, networkCorners, type NetworkCorner } from './loop/network.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';

@@ -2,6 +2,7 @@ import { cornersOf, type Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { degrees, magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
+import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
@@ -10,6 +11,7 @@ import { assessTargets, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
 import { marginsOf, type Margins } from './margins.ts';
+import { quantisationAt, quantisationWords } from './quantisation.ts';
 import { spreadCorners, varied, VARIATIONS } from './spread.ts';
 
 /** The loop at one corner, over frequency. */
@@ -26,6 +28,8 @@ export interface LoopCorner extends Corner, Margins {
   nyquist: (readonly [number, number])[];
   /** Ω at the loop's frequencies, closed */
   outputImpedance: number[];
+  /** V/V at the loop's frequencies, source to output, closed */
+  audioSusceptibility: number[];
 }
 
 /** Every corner's loop, and the network that closes it. */
@@ -36,6 +40,8 @@ export interface LoopCorners {
   network: CompensatorParts | undefined;
   /** what was taken where the design says nothing */
   assumed: string[];
+  /** what the response does not tell: cycles of a digital controller's steps */
+  warnings: string[];
   /** why a corner has no loop */
   troubles: { at: Corner; message: string }[];
 }
@@ -49,7 +55,14 @@ export function* loopCorners(
   spread = false,
 ): Generator<{ part: number; soFar: LoopCorners }, LoopCorners> {
   const { decisions } = completeDecisions(design);
-  const found: LoopCorners = { corners: [], compensator: undefined, network: undefined, assumed: [], troubles: [] };
+  const found: LoopCorners = {
+    corners: [],
+    compensator: undefined,
+    network: undefined,
+    assumed: [],
+    warnings: [],
+    troubles: [],
+  };
   const asDesigned = cornersOf(design).map((corner) => ({ corner, variation: VARIATIONS[0]! }));
   const list = spread
     ? [...asDesigned, ...spreadCorners(design).filter(({ variation }) => variation !== VARIATIONS[0])]
@@ -61,6 +74,7 @@ export function* loopCorners(
       const made = loopAt(design, varied(decisions, variation), corner);
       const values = frequencies.map(made.gain);
       const plant = frequencies.map(made.plant);
+      const margins = marginsOf(frequencies, values, made.gain);
       if (variation === VARIATIONS[0]) found.assumed = made.assumed;
       found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
       found.corners = [
@@ -68,7 +82,7 @@ export function* loopCorners(
         {
           ...corner,
           ...(variation === VARIATIONS[0] ? {} : { parts: variation.name }),
-          ...marginsOf(frequencies, values, made.gain),
+          ...margins,
           conductionMode: made.ready.solved.state!.mode,
           frequency: 1 / made.ready.setup.period,
           model: made.model,
@@ -76,8 +90,17 @@ export function* loopCorners(
           nyquist: nearOf(values),
           plant: curveOf(frequencies, plant),
           outputImpedance: frequencies.map((frequency): number => magnitude(made.outputImpedance(frequency))),
+          audioSusceptibility: frequencies.map((frequency): number => magnitude(made.audioSusceptibility(frequency))),
         },
       ];
+      if (variation === VARIATIONS[0] && found.warnings.length === 0) {
+        const stepped = quantisationAt(design, decisions, corner, made, margins);
+        const words = stepped && quantisationWords(stepped);
+        if (words !== undefined)
+          found.warnings = [
+            `${formatQuantity(corner.inputVoltage, 'V')}, ${formatQuantity(corner.outputCurrent, 'A')}: ${words}`,
+          ];
+      }
     } catch (error) {
       if (!(error instanceof SimulationError)) throw error;
       found.troubles = [...found.troubles, { at: corner, message: error.message }];
@@ -101,15 +124,17 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCo
     const plant = complexOf(corner.plant);
     const before = complexOf(corner.loop);
     const values = plant.map((value, k) => times(value, network[k]!));
+    /** what was divided by the loop that was is divided by the one that is */
+    const closed = (size: number, k: number): number =>
+      (size * magnitude(plus([1, 0], before[k]!))) / magnitude(plus([1, 0], values[k]!));
     const gain = (at: number): Complex => times(between(frequencies, plant, at), response.at(at));
     return {
       ...corner,
       ...marginsOf(frequencies, values, gain),
       loop: curveOf(frequencies, values),
       nyquist: nearOf(values),
-      outputImpedance: corner.outputImpedance.map(
-        (size, k) => (size * magnitude(plus([1, 0], before[k]!))) / magnitude(plus([1, 0], values[k]!)),
-      ),
+      outputImpedance: corner.outputImpedance.map(closed),
+      audioSusceptibility: corner.audioSusceptibility.map(closed),
     };
   });
   return { ...found, corners, network: parts, compensator: curveOf(frequencies, network) };
@@ -183,4 +208,16 @@ export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corn
     ],
     corners,
   );
+}
+
+/** Where most of what moves at the input comes through to the output. */
+export function worstThrough(
+  corners: readonly LoopCorner[],
+): { corner: LoopCorner; frequency: number; size: number } | undefined {
+  let worst: { corner: LoopCorner; frequency: number; size: number } | undefined;
+  for (const corner of corners)
+    corner.audioSusceptibility.forEach((size, k) => {
+      if (size > (worst?.size ?? 0)) worst = { corner, frequency: corner.loop.frequency[k]!, size };
+    });
+  return worst;
 }

@@ -12,6 +12,7 @@ import { completeDecisions } from '../stage/sizing/complete.ts';
 import { AveragedStage, type Asked } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
+import { quantisationAt, quantisationWords, withoutSteps } from './quantisation.ts';
 
 export interface LoopOptions {
   /** V and A; nominal input and full load where absent */
@@ -96,10 +97,11 @@ export interface Loop {
 }
 
 /**
- * The loop at one corner.
+ * The loop at one corner; of a digital controller without its steps, which have no response.
  * @throws SimulationError in words where the corner has no steady state to disturb
  */
-export function loopAt(design: Design, decisions: CompleteDecisions, corner: Corner): Loop {
+export function loopAt(design: Design, given: CompleteDecisions, corner: Corner): Loop {
+  const decisions = withoutSteps(given);
   const segments: Segment[] = [
     {
       at: -1,
@@ -348,6 +350,9 @@ export function loop(design: Design, options: LoopOptions = {}): LoopResult {
   const growth = options.exact ? made.closed()?.growth : undefined;
   if ((margins.phaseMargin ?? 1) <= 0 || (growth ?? 0) > 1)
     warnings.push({ id: 'unstable-loop', message: 'The closed loop does not hold: a disturbance grows.' });
+  const stepped = quantisationAt(design, decisions, corner, made, margins);
+  const words = stepped && quantisationWords(stepped);
+  if (words !== undefined) warnings.push({ id: 'limit-cycle', message: words });
   return {
     format: 'yundro-loop',
     version: 1,

@@ -69,6 +69,7 @@ test('with another network every known corner is what it is when that network is
     expect(Math.abs(corner.phaseMargin! - own.phaseMargin!)).toBeLessThan(0.1);
     expect(Math.abs(corner.loop.gain[40]! - own.loop.gain[40]!)).toBeLessThan(1e-6);
     expect(corner.outputImpedance[80]! / own.outputImpedance[80]!).toBeCloseTo(1, 6);
+    expect(corner.audioSusceptibility[80]! / own.audioSusceptibility[80]!).toBeCloseTo(1, 6);
   });
 });
 

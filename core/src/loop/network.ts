@@ -13,6 +13,7 @@ export const NETWORK_PARTS: readonly (readonly [key: keyof CompensatorParts, nam
   ['inputCapacitor', 'lead capacitor', 'F'],
   ['transconductance', 'transconductance', 'A/V'],
   ['gainBandwidth', 'gain–bandwidth', 'Hz'],
+  ['slewRate', 'slew rate', 'V/s'],
 ];
 
 /** Zeros and poles of a network that can be moved, by their names. */

@@ -8,7 +8,7 @@ import { zeros, type Vector } from '../numbers/linear.ts';
 
 export type CompensatorParts = NonNullable<Decisions['compensator']>;
 
-/** Which way an amplifier stands: its current (of a transconductance) and its output. */
+/** Which way an amplifier stands: what it gives (a transconductance its most current, an op-amp its slew rate), and its output. */
 export type AmplifierMode =
   'linear' | 'high' | 'low' | 'source' | 'sink' | 'source-high' | 'sink-low' | 'source-low' | 'sink-high';
 
@@ -107,7 +107,7 @@ export function amplifierOf(given: CompensatorParts, period: number): Amplifier 
  */
 function operational(given: CompensatorParts, period: number): Amplifier {
   const parts = partsOf(given, period);
-  const { gainBandwidth, openLoopGain = Infinity } = given;
+  const { gainBandwidth, openLoopGain = Infinity, slewRate = Infinity } = given;
   const real = gainBandwidth !== undefined;
   // states: shunt (or none), series capacitor, lead capacitor, output of a real amplifier
   const names = [
@@ -175,14 +175,35 @@ function operational(given: CompensatorParts, period: number): Amplifier {
         inSeries.map((value) => value / parts.capacitance!),
       );
     if (leadSlope) put('lead', leadSlope);
+    const events: ModeEvent[] = [];
     const error = plus(unit(size, reference), node, -1);
     if (real) {
       const own = plus(error.slice(), state('output'), -1 / openLoopGain).map(
         (value) => 2 * Math.PI * gainBandwidth * value,
       );
-      put('output', limit === undefined ? own : zeros(size));
+      put(
+        'output',
+        limit !== undefined
+          ? zeros(size)
+          : mode === 'source'
+            ? unit(size, one, slewRate)
+            : mode === 'sink'
+              ? unit(size, one, -slewRate)
+              : own,
+      );
+      if (limit === undefined && Number.isFinite(slewRate)) {
+        const slewing = (sign: 1 | -1): Vector =>
+          plus(
+            own.map((value) => sign * value),
+            unit(size, one),
+            -slewRate,
+          );
+        const falls = (row: Vector): Vector => row.map((value) => -value);
+        if (mode === 'source') events.push({ row: falls(slewing(1)), to: 'linear' });
+        else if (mode === 'sink') events.push({ row: falls(slewing(-1)), to: 'linear' });
+        else events.push({ row: slewing(1), to: 'source' }, { row: slewing(-1), to: 'sink' });
+      }
     }
-    const events: ModeEvent[] = [];
     const beyond = (sign: 1 | -1, to: AmplifierMode, end: number): void => {
       if (!Number.isFinite(end)) return;
       const row = control.map((value) => sign * value);

@@ -85,8 +85,14 @@ export const controlShape = {
     inputCapacitor: positive('F').optional(),
     gainBandwidth: positive('Hz; an ideal amplifier when absent').optional(),
     openLoopGain: positive('V/V').optional(),
+    slewRate: positive('V/s of an op-amp’s output, with its gainBandwidth').optional(),
     outputMinimum: number('V').optional(),
     outputMaximum: number('V').optional(),
     outputCurrentLimit: positive('of a transconductance amplifier, A').optional(),
-  }).optional(),
+  })
+    .refine(({ slewRate, gainBandwidth }) => slewRate === undefined || gainBandwidth !== undefined, {
+      error: 'expected gainBandwidth beside slewRate: an ideal amplifier has no speed to limit',
+      path: ['slewRate'],
+    })
+    .optional(),
 };

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, loopTargets, type Corner, type Design, type LoopCorner, type LoopCorners } from '@yundro/core';
+import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
 import css from './loop.module.css';
 
@@ -8,6 +8,54 @@ export const cornerWords = ({ inputVoltage, outputCurrent }: Corner): string =>
   `${formatQuantity(inputVoltage, 'V')}, ${formatQuantity(outputCurrent, 'A')}`;
 
 export const DASHES: readonly (readonly number[])[] = [[], [6, 3], [2, 2], [8, 3, 2, 3], [1, 3], [10, 4]];
+
+interface Judged {
+  corner: LoopCorner;
+  verdicts: Readonly<Record<string, string>>;
+}
+
+const COLUMNS: readonly Column<Judged>[] = [
+  {
+    id: 'corner',
+    head: 'corner',
+    figures: true,
+    cell: ({ corner }) => `${cornerWords(corner)} ${corner.parts === undefined ? corner.conductionMode : 'worst part'}`,
+  },
+  {
+    id: 'crossover',
+    head: 'crossover',
+    figures: true,
+    cell: ({ corner: { crossoverFrequency: f } }) => (f === null ? 'none' : formatQuantity(f, 'Hz')),
+    sort: ({ corner }) => corner.crossoverFrequency ?? undefined,
+    attributes: ({ verdicts }) => ({ 'data-verdict': verdicts['crossover'] }),
+  },
+  {
+    id: 'phase',
+    head: 'phase',
+    hint: 'phase margin',
+    figures: true,
+    cell: ({ corner: { phaseMargin } }) => (phaseMargin === null ? 'none' : `${phaseMargin.toFixed(0)}°`),
+    sort: ({ corner }) => corner.phaseMargin ?? undefined,
+    attributes: ({ verdicts }) => ({ 'data-verdict': verdicts['phaseMargin'] }),
+  },
+  {
+    id: 'gain',
+    head: 'gain',
+    hint: 'gain margin',
+    figures: true,
+    cell: ({ corner: { gainMargin } }) => (gainMargin === null ? 'no end' : `${gainMargin.toFixed(1)} dB`),
+    sort: ({ corner }) => corner.gainMargin ?? undefined,
+    attributes: ({ verdicts }) => ({ 'data-verdict': verdicts['gainMargin'] }),
+  },
+  {
+    id: 'vector',
+    head: 'to −1',
+    hint: 'nearest that the loop gain comes to −1',
+    figures: true,
+    cell: ({ corner }) => corner.vectorMargin.distance.toFixed(2),
+    sort: ({ corner }) => corner.vectorMargin.distance,
+  },
+];
 
 /** Each corner's margins, judged. */
 export function Corners({ answer, design }: { answer: LoopCorners; design: Design }) {
@@ -19,50 +67,26 @@ export function Corners({ answer, design }: { answer: LoopCorners; design: Desig
     // of what parts make of it the corner that comes nearest to −1
     return [...plain, rest.reduce((a, b) => (b.vectorMargin.distance < a.vectorMargin.distance ? b : a), first)];
   }, [answer.corners]);
-  const verdicts = useMemo(
+  const judged = useMemo(
     () =>
-      shown.map((corner) =>
-        Object.fromEntries(loopTargets(design, { corners: [corner] }).map(({ id, verdict }) => [id, verdict])),
-      ),
+      shown.map((corner): Judged => ({
+        corner,
+        verdicts: Object.fromEntries(
+          loopTargets(design, { corners: [corner] }).map(({ id, verdict }) => [id, verdict]),
+        ),
+      })),
     [shown, design],
   );
   return (
-    <Table size="sm" borderless className={css['corners']} data-testid="loop-corners">
-      <thead>
-        <tr>
-          <th scope="col">corner</th>
-          <th scope="col">crossover</th>
-          <th scope="col" title="phase margin">
-            phase
-          </th>
-          <th scope="col" title="gain margin">
-            gain
-          </th>
-          <th scope="col" title="nearest that the loop gain comes to −1">
-            to −1
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {shown.map((corner, k) => (
-          <tr key={`${cornerWords(corner)} ${corner.parts ?? ''}`} title={corner.parts}>
-            <th scope="row" className="font-monospace">
-              {cornerWords(corner)} {corner.parts === undefined ? corner.conductionMode : 'worst part'}
-            </th>
-            <td className="font-monospace" data-verdict={verdicts[k]!['crossover']}>
-              {corner.crossoverFrequency === null ? 'none' : formatQuantity(corner.crossoverFrequency, 'Hz')}
-            </td>
-            <td className="font-monospace" data-verdict={verdicts[k]!['phaseMargin']}>
-              {corner.phaseMargin === null ? 'none' : `${corner.phaseMargin.toFixed(0)}°`}
-            </td>
-            <td className="font-monospace" data-verdict={verdicts[k]!['gainMargin']}>
-              {corner.gainMargin === null ? 'no end' : `${corner.gainMargin.toFixed(1)} dB`}
-            </td>
-            <td className="font-monospace">{corner.vectorMargin.distance.toFixed(2)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </Table>
+    <DataTable
+      borderless
+      className={css['corners']}
+      testId="loop-corners"
+      rows={judged}
+      rowKey={({ corner }) => `${cornerWords(corner)} ${corner.parts ?? ''}`}
+      rowAttributes={({ corner }) => ({ title: corner.parts })}
+      columns={COLUMNS}
+    />
   );
 }
 

@@ -26,9 +26,9 @@ export default function LoopRung() {
       <Working run={run} of="The loop at every corner" />
       {answer && shown ? (
         <>
-          {answer.assumed.length + answer.troubles.length > 0 ? (
+          {answer.assumed.length + answer.warnings.length + answer.troubles.length > 0 ? (
             <Notices>
-              {answer.assumed.map((words) => (
+              {[...answer.assumed, ...answer.warnings].map((words) => (
                 <p key={words}>{words}</p>
               ))}
               {answer.troubles.map(({ at, message }) => (

@@ -1,7 +1,6 @@
 import { useMemo, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import Table from 'react-bootstrap/Table';
 import {
   formatQuantity,
   hold,
@@ -12,6 +11,7 @@ import {
   type InjectionSheet,
   type Uncertain,
 } from '@yundro/core';
+import { DataTable } from '../../app/DataTable.tsx';
 import { Plot } from '../../plots/Plot.tsx';
 import { handOver } from '../../app/files.ts';
 import { edit, useDocument } from '../../stores/designStore.ts';
@@ -210,26 +210,23 @@ function Fitted({ fit }: { fit: Fit }) {
         What is left between measured and predicted falls from {fit.before.toFixed(2)} to {fit.after.toFixed(2)} dB (a
         degree counting for 0.15).
       </p>
-      <Table size="sm" borderless className={css['features']}>
-        <thead>
-          <tr>
-            <th scope="col">value</th>
-            <th scope="col">over the design’s</th>
-            <th scope="col">with 95 % between</th>
-          </tr>
-        </thead>
-        <tbody>
-          {fit.values.map(({ which, factor, low, high }) => (
-            <tr key={which}>
-              <th scope="row">{WORDS[which]}</th>
-              <td className="font-monospace">{factor.toFixed(3)}</td>
-              <td className="font-monospace">
-                {high / low > 50 ? 'the data do not tell it' : `${low.toFixed(3)} and ${high.toFixed(3)}`}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable
+        borderless
+        className={css['features']}
+        rows={fit.values}
+        rowKey={({ which }) => which}
+        columns={[
+          { id: 'value', head: 'value', cell: ({ which }) => WORDS[which] },
+          { id: 'factor', head: 'over the design’s', figures: true, cell: ({ factor }) => factor.toFixed(3) },
+          {
+            id: 'between',
+            head: 'with 95 % between',
+            figures: true,
+            cell: ({ low, high }) =>
+              high / low > 50 ? 'the data do not tell it' : `${low.toFixed(3)} and ${high.toFixed(3)}`,
+          },
+        ]}
+      />
       <Button
         size="sm"
         variant="outline-secondary"
@@ -271,32 +268,33 @@ function Sheet({ sheet }: { sheet: InjectionSheet }) {
         Inject across {sheet.resistor} Ω {sheet.where}. At {cornerWords(sheet)}; watch output and switch node on a
         second channel, and halve the injection where the response changes with it.
       </p>
-      <Table size="sm" borderless className={css['features']}>
-        <thead>
-          <tr>
-            <th scope="col">frequency</th>
-            <th scope="col">inject, peak</th>
-            <th scope="col">sensed then</th>
-            <th scope="col">output then</th>
-            <th scope="col">bounded by</th>
-          </tr>
-        </thead>
-        <tbody>
-          {sheet.rows.map(({ frequency, amplitude, sensed, output, by }) => (
-            <tr key={frequency}>
-              <th scope="row" className="font-monospace">
-                {formatQuantity(frequency, 'Hz')}
-              </th>
-              <td className="font-monospace">{formatQuantity(amplitude, 'V', { digits: 2 })}</td>
-              <td className="font-monospace">{formatQuantity(sensed, 'V', { digits: 2 })}</td>
-              <td className="font-monospace">{formatQuantity(output, 'V', { digits: 2 })}</td>
-              <td className="text-body-secondary">
-                {by === 'output' ? '1 % of the output' : 'a tenth of the comparator’s range'}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable
+        borderless
+        className={css['features']}
+        rows={sheet.rows}
+        rowKey={({ frequency }) => String(frequency)}
+        columns={[
+          { id: 'f', head: 'frequency', figures: true, cell: ({ frequency }) => formatQuantity(frequency, 'Hz') },
+          ...(
+            [
+              ['amplitude', 'inject, peak'],
+              ['sensed', 'sensed then'],
+              ['output', 'output then'],
+            ] as const
+          ).map(([key, head]) => ({
+            id: key,
+            head,
+            figures: true,
+            cell: (row: InjectionSheet['rows'][number]) => formatQuantity(row[key], 'V', { digits: 2 }),
+          })),
+          {
+            id: 'by',
+            head: 'bounded by',
+            className: 'text-body-secondary',
+            cell: ({ by }) => (by === 'output' ? '1 % of the output' : 'a tenth of the comparator’s range'),
+          },
+        ]}
+      />
       <Button
         size="sm"
         variant="outline-secondary"

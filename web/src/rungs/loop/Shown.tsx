@@ -1,9 +1,11 @@
 import { lazy, Suspense, useCallback, useMemo, useRef } from 'react';
 import Form from 'react-bootstrap/Form';
 import {
+  formatQuantity,
   moveCorner,
   NETWORK_CORNERS,
   networkCorners,
+  worstThrough,
   type CompensatorParts,
   type Corner,
   type Design,
@@ -14,6 +16,7 @@ import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords, DASHES } from './Corners.tsx';
 import { ACROSS, bodeLanes } from './over.ts';
+import { Compared } from './Compared.tsx';
 import { Measured } from './Measured.tsx';
 import { Stepped } from './Stepped.tsx';
 import { SHOWN, setLoop, useLoop, type ShownOf } from './settings.ts';
@@ -61,7 +64,7 @@ export function Shown({ answer, shown, design }: ShownProps) {
             </option>
           ))}
         </Form.Select>
-        {of === 'loop' || of === 'plant' || of === 'nyquist' ? <Spread /> : null}
+        {of === 'loop' || of === 'plant' || of === 'nyquist' || of === 'audio' ? <Spread /> : null}
         {single ? (
           <CornerPick corner={corner} corners={answer.corners.filter(({ parts }) => parts === undefined)} />
         ) : null}
@@ -72,6 +75,10 @@ export function Shown({ answer, shown, design }: ShownProps) {
         <Suspense fallback={null}>
           <Witnessed corner={corner} />
         </Suspense>
+      ) : of === 'ramp' || of === 'conduction' ? (
+        <Compared of={of} />
+      ) : of === 'audio' ? (
+        <Susceptibility answer={shown} />
       ) : of === 'source' ? (
         <SourceView />
       ) : of === 'step' ? (
@@ -189,7 +196,10 @@ function useDragging({ network, corners }: LoopCorners) {
   return {
     onMove: (id: string, at: number, done: boolean): void => {
       if (!network) return;
-      from.current ??= { network, corners: { corners, network, compensator: undefined, assumed: [], troubles: [] } };
+      from.current ??= {
+        network,
+        corners: { corners, network, compensator: undefined, assumed: [], warnings: [], troubles: [] },
+      };
       const parts = moveCorner(from.current.network, id as NetworkCorner, at);
       if (done) {
         from.current = undefined;
@@ -217,6 +227,51 @@ function useDragging({ network, corners }: LoopCorners) {
       return at;
     },
   };
+}
+
+/** How much of what moves at the input comes through to the output, the loop closed. */
+function Susceptibility({ answer: { corners } }: { answer: LoopCorners }) {
+  const lanes = useMemo(
+    (): Lane[] => [
+      {
+        id: 'audio',
+        name: 'output over input, dB',
+        unit: '',
+        kind: 'frequency',
+        step: 20,
+        traces: corners.map((corner, k): Trace => ({
+          name: corner.parts === undefined ? cornerWords(corner) : '',
+          x: corner.loop.frequency,
+          y: corner.audioSusceptibility.map((size) => 20 * Math.log10(size)),
+          ink: '--freq',
+          dash: corner.parts === undefined ? DASHES[k % DASHES.length]! : [],
+          ...(corner.parts === undefined ? {} : { ghost: true }),
+        })),
+      },
+    ],
+    [corners],
+  );
+  const worst = useMemo(() => worstThrough(corners), [corners]);
+  return (
+    <>
+      <Plot
+        title="Source to output"
+        untitled
+        summary={`How far the output follows the input at ${corners.length} corners.`}
+        link="loop"
+        across={ACROSS}
+        lanes={lanes}
+        height={340}
+      />
+      {worst ? (
+        <p className={css['words']}>
+          Most comes through at {formatQuantity(worst.frequency, 'Hz')} ({cornerWords(worst.corner)}
+          {worst.corner.parts === undefined ? '' : `, ${worst.corner.parts}`}): of 100 mV at the input{' '}
+          {formatQuantity(0.1 * worst.size, 'V')} at the output.
+        </p>
+      ) : null}
+    </>
+  );
 }
 
 /** Times −1's distance that a Nyquist picture shows: what lies farther out says nothing about stability. */

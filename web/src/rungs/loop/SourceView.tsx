@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, type Design } from '@yundro/core';
+import { DataTable } from '../../app/DataTable.tsx';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
@@ -56,28 +56,29 @@ export function SourceView() {
           : 'not the 6 dB that leave its loop as it was designed, so the source has to be damped.'}
       </p>
       {found.damping.length > 0 ? (
-        <Table size="sm" borderless className={css['features']} data-testid="damping">
-          <thead>
-            <tr>
-              <th scope="col">damped by</th>
-              <th scope="col">resistor</th>
-              <th scope="col">in series with</th>
-              <th scope="col">source then at most</th>
-            </tr>
-          </thead>
-          <tbody>
-            {found.damping.map(({ kind, resistance, reactance, peak }) => (
-              <tr key={kind}>
-                <th scope="row">
-                  {kind === 'parallel R–C' ? 'R–C across the bank' : 'R–L across the source’s inductance'}
-                </th>
-                <td className="font-monospace">{formatQuantity(resistance, 'Ω')}</td>
-                <td className="font-monospace">{formatQuantity(reactance, kind === 'parallel R–C' ? 'F' : 'H')}</td>
-                <td className="font-monospace">{formatQuantity(peak, 'Ω')}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
+        <DataTable
+          borderless
+          className={css['features']}
+          testId="damping"
+          rows={found.damping}
+          rowKey={({ kind }) => kind}
+          columns={[
+            {
+              id: 'kind',
+              head: 'damped by',
+              cell: ({ kind }) =>
+                kind === 'parallel R–C' ? 'R–C across the bank' : 'R–L across the source’s inductance',
+            },
+            { id: 'r', head: 'resistor', figures: true, cell: ({ resistance }) => formatQuantity(resistance, 'Ω') },
+            {
+              id: 'x',
+              head: 'in series with',
+              figures: true,
+              cell: ({ kind, reactance }) => formatQuantity(reactance, kind === 'parallel R–C' ? 'F' : 'H'),
+            },
+            { id: 'peak', head: 'source then at most', figures: true, cell: ({ peak }) => formatQuantity(peak, 'Ω') },
+          ]}
+        />
       ) : null}
     </>
   );

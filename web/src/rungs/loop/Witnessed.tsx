@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
-import Table from 'react-bootstrap/Table';
 import { formatQuantity, type Corner, type Design } from '@yundro/core';
+import { DataTable } from '../../app/DataTable.tsx';
 import { Plot, type Trace } from '../../plots/Plot.tsx';
 import { Formula } from '../../why/Formula.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
@@ -55,28 +55,32 @@ export function Witnessed({ corner }: { corner: Corner }) {
           {words}
         </p>
       ))}
-      <Table size="sm" borderless className={css['features']} data-testid="features">
-        <tbody>
-          {found.features.map(({ name, frequency, q, tex, from }) => (
-            <tr key={name}>
-              <th scope="row">{name}</th>
-              <td className="font-monospace">{formatQuantity(frequency, 'Hz')}</td>
-              <td className="font-monospace">{q === undefined ? '' : `Q ${q.toFixed(2)}`}</td>
-              <td>
-                <Formula tex={tex} />
-              </td>
-              <td className="text-body-secondary">
-                {from.map(({ symbol, value, unit }, k) => (
-                  <span key={symbol}>
-                    {k > 0 ? ', ' : ''}
-                    <Formula tex={symbol} /> {unit === '' ? value.toFixed(2) : formatQuantity(value, unit)}
-                  </span>
-                ))}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <DataTable
+        borderless
+        headless
+        className={css['features']}
+        testId="features"
+        rows={found.features}
+        rowKey={({ name }) => name}
+        columns={[
+          { id: 'name', head: 'feature', cell: ({ name }) => name },
+          { id: 'f', head: 'frequency', figures: true, cell: ({ frequency }) => formatQuantity(frequency, 'Hz') },
+          { id: 'q', head: 'Q', figures: true, cell: ({ q }) => (q === undefined ? '' : `Q ${q.toFixed(2)}`) },
+          { id: 'tex', head: 'formula', cell: ({ tex }) => <Formula tex={tex} /> },
+          {
+            id: 'from',
+            head: 'from',
+            className: 'text-body-secondary',
+            cell: ({ from }) =>
+              from.map(({ symbol, value, unit }, k) => (
+                <span key={symbol}>
+                  {k > 0 ? ', ' : ''}
+                  <Formula tex={symbol} /> {unit === '' ? value.toFixed(2) : formatQuantity(value, unit)}
+                </span>
+              )),
+          },
+        ]}
+      />
     </>
   );
 }

@@ -1,4 +1,5 @@
 import {
+  compareLoops,
   fitLoop,
   injectionSheet,
   loop,
@@ -12,6 +13,8 @@ import {
   steppedOf,
   witnessesAt,
   withNetwork,
+  type Comparison,
+  type ComparisonOf,
   type CompensatorParts,
   type Corner,
   type Design,
@@ -63,6 +66,7 @@ export const loopAnswers = {
     told(() => fitLoop(design, measured, which)),
   measure: (design: Design, at: Corner, seed: number): Told<string> =>
     told(() => simulatedMeasurement(design, at, seed)),
+  compared: (design: Design, of: ComparisonOf): Told<Comparison> => told(() => compareLoops(design, of)),
   predictedStep: (design: Design, at: Corner): Told<PredictedStep> => told(() => steppedOf(design, at)),
 };
 

@@ -10,6 +10,9 @@ export const SHOWN = {
   nyquist: 'loop gain, Nyquist',
   witnesses: 'plant: textbook, averaged, exact',
   step: 'load step, predicted and simulated',
+  ramp: 'crossover over the line: fixed ramp, feedforward',
+  conduction: 'light load: discontinuous, always continuous',
+  audio: 'source to output, closed',
   source: 'source against input impedance',
   measured: 'measured against predicted',
 } as const;
