@@ -1,5 +1,6 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
+import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
@@ -14,8 +15,8 @@ import { marginsOf, type Margins } from './margins.ts';
 
 /** What is set against what. */
 export const COMPARISONS = {
-  ramp: ['fixed ramp', 'ramp that follows the input'],
-  conduction: ['discontinuous', 'always continuous'],
+  ramp: ['fixed ramp', 'feedforward'],
+  conduction: ['discontinuous', 'forced continuous'],
 } as const;
 export type ComparisonOf = keyof typeof COMPARISONS;
 
@@ -41,6 +42,9 @@ export interface Comparison {
 }
 
 const POINTS = 161;
+/** How long a step is looked at: times the slowest crossover’s own period, and switching periods at least. */
+const ANSWERS = 4;
+const LEAST_PERIODS = 30;
 
 /**
  * Two ways of running a stage, with the network and all parts of the design as it stands.
@@ -58,16 +62,23 @@ export function compareLoops(design: Design, of: ComparisonOf): Comparison {
       : [{ inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.min }];
   const found: ComparedCorner[] = [];
   const troubles: string[] = [];
-  waysOf(design, of).forEach((made, k) => {
-    for (const corner of corners) {
-      try {
-        found.push({ ...loopOf(made, corner), way: k as 0 | 1, ...stepOf(made, corner, of) });
-      } catch (error) {
-        if (!(error instanceof SimulationError)) throw error;
-        troubles.push(`${COMPARISONS[of][k]} at ${corner.inputVoltage} V: ${error.message}`);
-      }
+  const ways = waysOf(design, of);
+  const each = (way: 0 | 1, corner: Corner, make: () => void): void => {
+    try {
+      make();
+    } catch (error) {
+      if (!(error instanceof SimulationError)) throw error;
+      troubles.push(`${COMPARISONS[of][way]} at ${formatQuantity(corner.inputVoltage, 'V')}: ${error.message}`);
     }
-  });
+  };
+  for (const way of [0, 1] as const)
+    for (const corner of corners) each(way, corner, () => found.push({ ...loopOf(ways[way], corner), way }));
+  // all steps as long as the slowest loop takes to answer
+  const slowest = Math.min(...found.map(({ crossoverFrequency: f }) => f ?? Infinity));
+  for (const corner of found)
+    each(corner.way, corner, () => {
+      corner.step = stepOf(ways[corner.way], corner, of, ANSWERS / slowest);
+    });
   const drift = ([0, 1] as const).map((way) => {
     const at = found.flatMap(({ way: own, crossoverFrequency: f }) => (own === way && f !== null ? [f] : []));
     return at.length > 0 ? Math.max(...at) / Math.min(...at) : undefined;
@@ -142,7 +153,7 @@ function loopOf(design: Design, corner: Corner): Omit<ComparedCorner, 'way'> {
 }
 
 /** From the lightest load to half of it and more where light load is looked at, the brief's own step else. */
-function stepOf(design: Design, corner: Corner, of: ComparisonOf): Pick<ComparedCorner, 'step'> {
+function stepOf(design: Design, corner: Corner, of: ComparisonOf, long: number): NonNullable<ComparedCorner['step']> {
   const { brief } = design;
   const { min, max } = brief.outputCurrent;
   const loadStep = brief.loadStep ?? { from: max / 2, to: max, slewRate: max / 2 / 1e-6 };
@@ -154,15 +165,14 @@ function stepOf(design: Design, corner: Corner, of: ComparisonOf): Pick<Compared
     scenario: 'load-step',
     at: { inputVoltage: corner.inputVoltage },
     assume: true,
+    duration: Math.max(long, LEAST_PERIODS / completeDecisions(design).decisions.switchingFrequency),
   });
   const { undershoot = 0, overshoot = 0, outputVoltage } = measurements;
   const before = undershoot > overshoot ? outputVoltage.min + undershoot : outputVoltage.max - overshoot;
   return {
-    step: {
-      time: waveforms!.time,
-      voltage: waveforms!.outputVoltage.map((volts) => volts - before),
-      undershoot,
-      overshoot,
-    },
+    time: waveforms!.time,
+    voltage: waveforms!.outputVoltage.map((volts) => volts - before),
+    undershoot,
+    overshoot,
   };
 }

@@ -2,6 +2,7 @@ import type { Brief } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import type { TopologyModel } from '../topology/index.ts';
 import { stableSlope } from '../stage/sizing/compensator.ts';
+import { injectionFor } from '../stage/sizing/injection.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 
 /** What makes a stage that oscillates below its frequency stop, in numbers of the design. */
@@ -11,9 +12,6 @@ export interface Cure {
   rippleInjection?: { resistor: number; capacitor: number; coupling: number };
   message: string;
 }
-
-/** Ripple at the feedback that a constant on-time comparator wants. Common practice, no source. */
-const RIPPLE = 0.02;
 
 /** @returns undefined where the controller's law has no such cure */
 export function cureOf(
@@ -34,16 +32,11 @@ export function cureOf(
     };
   }
   if (control.method === 'constant-on-time' && !control.rippleInjection) {
-    const top = decisions.compensator?.dividerTop ?? 10e3;
-    const bottom = decisions.compensator?.dividerBottom ?? Infinity;
-    const period = 1 / decisions.switchingFrequency;
-    // slow against the period, and little loaded by the divider
-    const coupling = (10 * period) / (2 * Math.PI * ((top * bottom) / (top + bottom) || top));
-    const capacitor = coupling / 5;
-    const resistor = (Math.max(0, inputVoltage - brief.outputVoltage) * onTime) / (capacitor * RIPPLE);
+    const network = injectionFor(brief, decisions, inputVoltage, onTime);
+    const { resistor, capacitor, coupling } = network;
     const needed = onTime / 2;
     return {
-      rippleInjection: { resistor, capacitor, coupling },
+      rippleInjection: network,
       message: `Pulses come in bursts: the ripple that the comparator sees lags the inductor’s. Either the bank’s ESR·C is above half the on-time (${formatQuantity(needed, 's')}), or a network adds the inductor’s ripple: ${formatQuantity(resistor, 'Ω')} from the switch node, ${formatQuantity(capacitor, 'F')} to the output and ${formatQuantity(coupling, 'F')} to the divider’s tap give some 20 mV.`,
     };
   }

@@ -1,10 +1,8 @@
-import type { Decisions } from '../design/schema.ts';
+import type { InjectionNetwork } from '../stage/operating/stage.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
 
-type Given = NonNullable<NonNullable<Decisions['control']>['rippleInjection']>;
-
 /** The network that adds ripple to a constant on-time's feedback, with the divider it works on: Ω and F. */
-export interface InjectionParts extends Given {
+export interface InjectionParts extends InjectionNetwork {
   top: number;
   /** S of the divider's lower resistor */
   bottom: number;

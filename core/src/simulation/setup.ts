@@ -196,7 +196,7 @@ export function ready(
         ? {
             ...control.rippleInjection,
             top,
-            bottom: dividerBottom === undefined ? tapRatio / (top * (1 - tapRatio)) : 1 / dividerBottom,
+            bottom: dividerBottom === undefined ? (1 - tapRatio) / (top * tapRatio) : 1 / dividerBottom,
           }
         : undefined,
     tapRatio,

@@ -99,6 +99,7 @@ export const moreStageTapes: readonly StageTape[] = [
   number('control.rampGain', 'Ramp over input', '', 'rampGain', 1e-4, 10),
   number('control.currentSenseGain', 'Current-sense gain', 'V/A', 'currentSenseGain', 1e-6),
   number('control.slopeCompensation', 'Slope compensation', 'V/s', 'slopeCompensation', 1),
+  number('control.rippleInjection.resistor', 'Ripple injection, resistor', 'Ω', 'injectedRipple', 1),
   number('coupling.coefficient', 'Coupling', '', 'inductorRipple', 0.01, 0.99),
   number('critical.valleyCurrent', 'Negative valley current', 'A', 'inductorValley', 1e-3),
   number('critical.nodeCapacitance', 'Node capacitance', 'F', 'inductorValley', 1e-12),

@@ -41,9 +41,9 @@ export const controlShape = {
     hysteresis: positive('hysteretic: V between on and off at the divider’s tap').optional(),
     oscillatorDuty: fraction('gated oscillator: part of the period of each pulse it lets through').optional(),
     rippleInjection: object({
-      resistor: positive('from the switch node to a node x, Ω'),
-      capacitor: positive('from x to the output, F'),
-      coupling: positive('from x to the tap of the divider, F'),
+      resistor: positive('from the switch node to a node x, Ω').optional(),
+      capacitor: positive('from x to the output, F').optional(),
+      coupling: positive('from x to the tap of the divider, F').optional(),
     }).optional(),
     digital: object({
       numerator: coefficients('b0, b1, … of the difference equation'),

@@ -9,6 +9,13 @@ import { LONGEST_DEAD_SHARE, type Clocking } from './patterns.ts';
 /** V; what a body diode drops when no data say otherwise (the file format's convention). */
 export const BODY_DIODE_VOLTAGE = 0.8;
 
+/** The network that adds the inductor’s ripple to a comparator’s feedback: Ω and F. */
+export interface InjectionNetwork {
+  resistor: number;
+  capacitor: number;
+  coupling: number;
+}
+
 /** Decisions with nothing left open that the power stage needs. */
 export interface CompleteDecisions extends Decisions {
   topology: Topology;
@@ -27,6 +34,8 @@ export interface CompleteDecisions extends Decisions {
   outputCapacitors: CapacitorBank[];
   inputCapacitors: CapacitorBank[];
   control: NonNullable<Decisions['control']> & {
+    /** absent, or whole */
+    rippleInjection?: InjectionNetwork | undefined;
     method: NonNullable<NonNullable<Decisions['control']>['method']>;
     referenceVoltage: number;
     minimumOnTime: number;

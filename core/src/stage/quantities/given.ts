@@ -75,6 +75,18 @@ export const givenQuantities = {
     value: ({ result }) => result.decisions.control.slopeCompensation,
     setBy: 'decisions.control.slopeCompensation',
   },
+  injectedRipple: {
+    name: 'Injected ripple',
+    symbol: '\\Delta V_\\mathrm{fb}',
+    unit: 'V',
+    kind: 'voltage',
+    value: ({ design: { brief }, result: { decisions }, point }) => {
+      const network = decisions.control.rippleInjection;
+      const across = (point.inputVoltage - brief.outputVoltage) * (point.duty / point.switchingFrequency);
+      return network && across / (network.resistor * network.capacitor);
+    },
+    setBy: 'decisions.control.rippleInjection.resistor',
+  },
   phases: {
     name: 'Phases',
     symbol: 'N',

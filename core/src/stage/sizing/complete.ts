@@ -1,5 +1,5 @@
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../../design/schema.ts';
-import { dutyLimits, type CompleteDecisions } from '../operating/stage.ts';
+import { dutyLimits, type CompleteDecisions, type InjectionNetwork } from '../operating/stage.ts';
 import { solveCorner } from '../operating/operatingPoint.ts';
 import type { BankStock } from '../../parts/capacitors.ts';
 import { windingFor } from '../../parts/inductors.ts';
@@ -23,6 +23,7 @@ import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice 
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
+import { chooseInjection } from './injection.ts';
 import { chooseDigital } from './digital.ts';
 import { lumped } from './outputBank.ts';
 import { reachOf, sectionOf } from './reach.ts';
@@ -272,6 +273,23 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       ...dividerFor(brief, control.referenceVoltage, network),
       ...decide('compensator', hasNetwork(network) ? network : undefined, () => chooseCompensator(placing, network)),
     };
+  }
+  const network = given.control?.rippleInjection;
+  if (network || control.method === 'constant-on-time') {
+    // a file that gives its bank and no network is taken at its word: its comparator sees what that bank shows it
+    const chosen =
+      network || (topology === 'buck' && !given.outputCapacitors)
+        ? chooseInjection(brief, decisions, network !== undefined)
+        : undefined;
+    if (chosen) {
+      const { value, rule } = chosen;
+      const each = (key: keyof InjectionNetwork): number =>
+        decide(`control.rippleInjection.${key}`, network?.[key], () => ({ value: value[key], rule }));
+      decisions.control = {
+        ...decisions.control,
+        rippleInjection: { resistor: each('resistor'), capacitor: each('capacitor'), coupling: each('coupling') },
+      };
+    }
   }
   if (control.method === 'digital') {
     const placing = {

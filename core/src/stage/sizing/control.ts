@@ -48,30 +48,31 @@ export function completeControl(
   topology: Topology,
   decide: Decide,
 ): CompleteDecisions['control'] {
-  const { control } = given;
+  // what adds ripple waits for the bank that it is added to
+  const { rippleInjection: _, ...control } = given.control ?? {};
   return {
     ...control,
-    method: decide('control.method', control?.method, () => chooseMethod(given, brief, topology)),
-    referenceVoltage: decide('control.referenceVoltage', control?.referenceVoltage, () => ({
+    method: decide('control.method', control.method, () => chooseMethod(given, brief, topology)),
+    referenceVoltage: decide('control.referenceVoltage', control.referenceVoltage, () => ({
       value: Math.min(0.8, brief.outputVoltage),
       rule: 'usual for integrated controllers',
     })),
-    minimumOnTime: decide('control.minimumOnTime', control?.minimumOnTime, () => ({
+    minimumOnTime: decide('control.minimumOnTime', control.minimumOnTime, () => ({
       value: 80e-9,
       rule: 'usual for integrated controllers',
     })),
-    minimumOffTime: decide('control.minimumOffTime', control?.minimumOffTime, () => ({
+    minimumOffTime: decide('control.minimumOffTime', control.minimumOffTime, () => ({
       value: 120e-9,
       rule: 'usual for integrated controllers',
     })),
-    maximumDuty: decide('control.maximumDuty', control?.maximumDuty, () => ({
+    maximumDuty: decide('control.maximumDuty', control.maximumDuty, () => ({
       value: 0.97,
       rule:
         topology === 'boost'
           ? 'an over-driven boost only shorts its source: its duty is limited short of 1'
           : 'what a bootstrapped high side leaves to recharge itself',
     })),
-    deadTime: decide('control.deadTime', control?.deadTime, () => ({
+    deadTime: decide('control.deadTime', control.deadTime, () => ({
       value: 0,
       rule: 'no driver chosen yet: its loss is left out until it is known',
     })),

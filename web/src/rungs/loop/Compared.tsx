@@ -19,11 +19,9 @@ export function Compared({ of }: { of: ComparisonOf }) {
   const loops = useMemo(
     () =>
       bodeLanes(
-        (found?.corners ?? []).map((corner) => ({
-          name:
-            found!.of === 'ramp'
-              ? `${formatQuantity(corner.inputVoltage, 'V')}, ${found!.names[corner.way]}`
-              : found!.names[corner.way],
+        (found?.corners ?? []).map((corner, k, all) => ({
+          // one name for all corners of a way: its colour
+          name: all.findIndex(({ way }) => way === corner.way) === k ? found!.names[corner.way] : '',
           curve: corner.loop,
           ink: INKS[corner.way],
           dash: dashOf(found!, corner),
@@ -41,6 +39,7 @@ export function Compared({ of }: { of: ComparisonOf }) {
         title="Loop gain, both ways"
         untitled
         stacked
+        legend
         summary={`The loop gain with ${found.names.join(' and ')}.`}
         link="loop"
         across={ACROSS}

@@ -234,11 +234,9 @@ function Susceptibility({ answer: { corners } }: { answer: LoopCorners }) {
   const lanes = useMemo(
     (): Lane[] => [
       {
-        id: 'audio',
+        id: 'y',
         name: 'output over input, dB',
         unit: '',
-        kind: 'frequency',
-        step: 20,
         traces: corners.map((corner, k): Trace => ({
           name: corner.parts === undefined ? cornerWords(corner) : '',
           x: corner.loop.frequency,

@@ -243,7 +243,14 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
             ]
           : []),
         ...(method === 'constant-on-time'
-          ? [quantity('control.onTime', 'On-time', 's', { without: 'from the ratio' })]
+          ? [
+              quantity('control.onTime', 'On-time', 's', { without: 'from the ratio' }),
+              quantity('control.rippleInjection.resistor', 'Ripple injection, from the node', 'Ω', { without: 'none' }),
+              quantity('control.rippleInjection.capacitor', 'Ripple injection, to the output', 'F', {
+                without: 'none',
+              }),
+              quantity('control.rippleInjection.coupling', 'Ripple injection, to the tap', 'F', { without: 'none' }),
+            ]
           : []),
         ...(method === 'hysteretic'
           ? [quantity('control.hysteresis', 'Hysteresis at the tap', 'V', { without: '2 % of the reference taken' })]

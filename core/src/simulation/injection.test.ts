@@ -1,0 +1,84 @@
+import { describe, expect, test } from '@jest/globals';
+import { readDesign, type Design } from '../design/index.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
+import { stepToSize } from '../stage/sizing/banks.ts';
+import { lumped } from '../stage/sizing/outputBank.ts';
+import { designWith } from '../testing/designs.ts';
+import { BRIEFS } from '../testing/briefs.ts';
+import { simulate } from './simulate.ts';
+
+const network = { resistor: 1e5, capacitor: 2.7e-9, coupling: 15e-9 };
+const bank = [{ capacitance: 47e-6, esr: 0.002, count: 4 }];
+
+const designOf = (document: object): Design => {
+  const read = readDesign({ format: 'yundro-design', version: 1, name: 'on-time', ...document });
+  if (!read.ok) throw new Error(JSON.stringify(read.faults));
+  return read.design;
+};
+
+describe('ripple for a constant on-time comparator', () => {
+  test('a divider that is not given is the one that the reference asks for', () => {
+    const control = { method: 'constant-on-time', referenceVoltage: 0.8, rippleInjection: network };
+    const free = simulate(designWith({ control, outputCapacitors: bank }), { scenario: 'steady-state' });
+    const given = simulate(
+      designWith({ control, outputCapacitors: bank, compensator: { dividerTop: 10e3, dividerBottom: 3200 } }),
+      { scenario: 'steady-state' },
+    );
+    expect(free.steadyState!.periodic).toBe(true);
+    expect(free.measurements.outputVoltage.average).toBeCloseTo(given.measurements.outputVoltage.average, 9);
+    // valley control: the output stands above by about half of what is added, over the reference
+    expect(given.measurements.outputVoltage.average / 3.3).toBeGreaterThan(1.005);
+    expect(given.measurements.outputVoltage.average / 3.3).toBeLessThan(1.03);
+  });
+
+  test.each(BRIEFS.filter(([name]) => /^(small logic|24 V to 5 V|wide bus|24 V logic)$/u.test(name)))(
+    'with only a brief and the method ceramics are given their ripple: pulses repeat, the step holds: %s',
+    (_, [min, nominal, max], outputVoltage, [low, high]) => {
+      const design = designOf({
+        brief: { inputVoltage: { min, nominal, max }, outputVoltage, outputCurrent: { min: low, max: high } },
+        decisions: { topology: 'buck', control: { method: 'constant-on-time' } },
+      });
+      const { decisions, decided } = completeDecisions(design);
+      const { resistor, capacitor } = decisions.control.rippleInjection!;
+      expect(decided.map(({ path }) => path)).toContain('control.rippleInjection.resistor');
+      // as an ESR of L/(R·C) it leads: above half of the longest on-time
+      const esr = decisions.inductor.inductance / (resistor * capacitor);
+      const onTime = outputVoltage / (min * decisions.switchingFrequency);
+      expect(esr * lumped(decisions.outputCapacitors).capacitance).toBeGreaterThan(onTime / 2);
+      for (const inputVoltage of [min, max]) {
+        const still = simulate(design, { scenario: 'steady-state', at: { inputVoltage }, waveforms: false });
+        expect(still.steadyState!.periodic).toBe(true);
+        expect(still.measurements.outputVoltage.average / outputVoltage).toBeCloseTo(1.02, 1);
+        const { step, deviation } = stepToSize(design.brief);
+        const loadStep = { from: high - step, to: high, slewRate: step / 1e-6 };
+        const stepped = { ...design, brief: { ...design.brief, loadStep } };
+        const { measurements } = simulate(stepped, {
+          scenario: 'load-step',
+          at: { inputVoltage },
+          release: true,
+          waveforms: false,
+        });
+        expect(Math.max(measurements.undershoot!, measurements.release!.overshoot)).toBeLessThan(deviation);
+      }
+    },
+  );
+
+  test('a file that gives its bank is taken at its word; of a network given in part the rest is decided', () => {
+    const plain = designWith({ control: { method: 'constant-on-time' }, outputCapacitors: bank });
+    expect(completeDecisions(plain).decisions.control.rippleInjection).toBeUndefined();
+    const part = designWith({
+      control: { method: 'constant-on-time', rippleInjection: { resistor: 120e3 } },
+      outputCapacitors: bank,
+    });
+    const { decisions, decided } = completeDecisions(part);
+    expect(decisions.control.rippleInjection).toEqual({
+      resistor: 120e3,
+      capacitor: expect.any(Number),
+      coupling: expect.any(Number),
+    });
+    expect(decided.filter(({ path }) => path.startsWith('control.rippleInjection')).map(({ path }) => path)).toEqual([
+      'control.rippleInjection.capacitor',
+      'control.rippleInjection.coupling',
+    ]);
+  });
+});
