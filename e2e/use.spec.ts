@@ -534,6 +534,20 @@ test('the shelf: searched by value, edited with its faults at the field, importe
   await cost.fill('0.77');
   await page.getByRole('button', { name: 'Save this MOSFET' }).click();
   await expect(page.getByText('Saved.')).toBeVisible();
+  await page.getByTestId('curve-onResistanceCurve').setInputFiles({
+    name: 'gate.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('VGS (V);RDS(on) (mΩ)\n4,5;9,1\n10;sixty\n'),
+  });
+  await expect(page.getByRole('alert')).toContainText('gate.csv, row 3, column 2');
+  await page.getByTestId('curve-onResistanceCurve').setInputFiles({
+    name: 'gate.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('VGS (V);RDS(on) (mΩ)\n4,5;9,1\n10;6\n'),
+  });
+  await expect(page.getByRole('textbox', { name: /resistance against gate voltage/u })).toHaveValue(
+    '4.5 0.0091; 10 0.006',
+  );
   await page.getByRole('button', { name: 'Retire' }).click();
   await expect(page.getByText('it stays readable where it is used')).toBeVisible();
   await page.getByRole('button', { name: 'Close' }).click();

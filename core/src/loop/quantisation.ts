@@ -1,11 +1,10 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import { magnitude } from '../numbers/complex.ts';
+import { magnitude, type Complex } from '../numbers/complex.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { simulate } from '../simulation/simulate.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import type { Loop } from './loop.ts';
 import type { Margins } from './margins.ts';
 
 /*
@@ -50,7 +49,7 @@ export function quantisationAt(
   design: Design,
   decisions: CompleteDecisions,
   corner: Corner,
-  { plant }: Pick<Loop, 'plant'>,
+  { plant }: { plant: (frequency: number) => Complex },
   { gainMargin }: Pick<Margins, 'gainMargin'>,
 ): Quantisation | undefined {
   const { digital, method } = decisions.control;

@@ -3,7 +3,8 @@ import fc from 'fast-check';
 import { demoParts } from './demo/index.ts';
 import { PART_KINDS, type Mosfet, type Part } from './part.ts';
 import { demoShelf, offered, readPart, readShelfText, writeShelfText } from './shelf.ts';
-import { guarded, readTable, writeTable } from './table.ts';
+import { MOST_POINTS, readCurve, writeCurve } from './curve.ts';
+import { columnsOf, guarded, readTable, writeTable } from './table.ts';
 import { fitCapacitor, readTouchstone, writeTouchstone } from './touchstone.ts';
 import { parseWhere } from './where.ts';
 
@@ -200,6 +201,64 @@ describe('tables', () => {
         ['a', 'x'.repeat(1_000_000)],
       ]),
     ).toMatchObject({ rows: [{ part: undefined }] });
+  });
+});
+
+describe('curves of two columns', () => {
+  const meta = columnsOf('capacitor').find(({ key }) => key === 'esrCurve')!.meta!;
+  const inductance = columnsOf('inductor').find(({ key }) => key === 'inductanceCurve')!.meta!;
+
+  test('are read with or without a head, by its units, with prefixes and decimal commas, in order of place', () => {
+    const read = (table: string[][], of = meta) => {
+      const found = readCurve(of, table);
+      if (!found.ok) throw new Error(found.message);
+      return found.points;
+    };
+    expect(read([['f (kHz)', 'ESR (mΩ)'], ['200', '4,5'], ['100', '6'], ['']])).toEqual([
+      [100e3, 6e-3],
+      [200e3, 4.5e-3],
+    ]);
+    expect(
+      read(
+        [
+          ['0', '4u7'],
+          ['3.5', '4,1 µH'],
+        ],
+        inductance,
+      ),
+    ).toEqual([
+      [0, 4.7e-6],
+      [3.5, 4.1e-6],
+    ]);
+    // of a long measurement both ends and every so many between
+    const long = read(Array.from({ length: 5000 }, (_, k) => [String(1e3 + k), '1']));
+    expect(long).toHaveLength(MOST_POINTS);
+    expect([long[0]![0], long.at(-1)![0]]).toEqual([1000, 5999]);
+  });
+
+  test('what cannot be read is named by row and column', () => {
+    expect(
+      readCurve(meta, [
+        ['100k', '5m'],
+        ['200k', 'five'],
+      ]),
+    ).toMatchObject({ ok: false, row: 1, column: 1 });
+    expect(readCurve(meta, [['100k'], ['200k']])).toMatchObject({ ok: false, row: 0, message: 'has 1 column' });
+    expect(
+      readCurve(meta, [
+        ['100k', '5m'],
+        ['100k', '6m'],
+      ]),
+    ).toMatchObject({ ok: false, row: 1 });
+    expect(readCurve(meta, [['f', 'ESR']])).toMatchObject({ ok: false, message: 'holds 0 points' });
+  });
+
+  test('come back exactly as they went', () => {
+    for (const part of demoParts())
+      for (const { key, meta: of } of columnsOf(part.kind)) {
+        const points = (part as unknown as Record<string, [number, number][] | undefined>)[key];
+        if (of?.kind === 'curve' && points) expect(readCurve(of, writeCurve(of, points))).toEqual({ ok: true, points });
+      }
   });
 });
 

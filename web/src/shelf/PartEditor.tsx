@@ -6,6 +6,7 @@ import Offcanvas from 'react-bootstrap/Offcanvas';
 import { useForm } from 'react-hook-form';
 import { columnsOf, fitCapacitor, readTable, readTouchstone, writeTable, type Column, type Part } from '@yundro/core';
 import { api, ApiError } from '../api/client.ts';
+import { CurveFiles } from './CurveFiles.tsx';
 import { KINDS } from './words.ts';
 import css from './shelf.module.css';
 
@@ -140,9 +141,8 @@ function PartForm({
       impedanceCurve: kept.map(({ frequency, re, im }) => [frequency, Math.hypot(re, im)]),
       esrCurve: kept.filter(({ re }) => re > 0).map(({ frequency, re }) => [frequency, re]),
     } as Part;
-    const [keys = [], cells = []] = writeTable(part.kind, [next]);
     for (const key of ['capacitance', 'esr', 'esl', 'impedanceCurve', 'esrCurve'])
-      setValue(key, cells[keys.indexOf(key)] ?? '', { shouldDirty: true });
+      setValue(key, cellOf(next, key), { shouldDirty: true });
     setTrouble(undefined);
   };
   return (
@@ -161,6 +161,18 @@ function PartForm({
               isInvalid={errors[key] !== undefined}
             />
             <Form.Control.Feedback type="invalid">{errors[key]?.message}</Form.Control.Feedback>
+            {meta?.kind === 'curve' ? (
+              <CurveFiles
+                column={{ key, meta }}
+                part={part.name}
+                points={(part as unknown as Record<string, [number, number][] | undefined>)[key]}
+                onRead={(points) => {
+                  setTrouble(undefined);
+                  setValue(key, cellOf({ ...part, [key]: points }, key), { shouldDirty: true });
+                }}
+                onTrouble={setTrouble}
+              />
+            ) : null}
           </div>
         </Form.Group>
       ))}
@@ -188,6 +200,12 @@ function PartForm({
       </div>
     </Form>
   );
+}
+
+/** One value of a part as its field has it. */
+function cellOf(part: Part, key: string): string {
+  const [keys = [], cells = []] = writeTable(part.kind, [part]);
+  return cells[keys.indexOf(key)] ?? '';
 }
 
 function wordsOf(key: string, meta: Column['meta']): string {
