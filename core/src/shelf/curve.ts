@@ -31,7 +31,7 @@ export function readCurve(meta: FieldMeta, table: readonly (readonly string[])[]
   const units: [Unit, Unit] = [meta.places ?? '', meta.unit];
   const headed = rows[0]?.cells.every((cell) => !/^\s*[+-]?[.,]?\d/u.test(cell));
   const behind = [0, 1].map((column) =>
-    headed ? (/[([]([^)\]]+)[)\]]/u.exec(rows[0]!.cells[column] ?? '')?.[1] ?? '') : '',
+    headed ? (/[([]([^()[\]]+)[)\]]\s*$/u.exec(rows[0]!.cells[column] ?? '')?.[1] ?? '') : '',
   );
   const points: [number, number][] = [];
   for (const { cells, row } of headed ? rows.slice(1) : rows) {

@@ -214,7 +214,7 @@ describe('curves of two columns', () => {
       if (!found.ok) throw new Error(found.message);
       return found.points;
     };
-    expect(read([['f (kHz)', 'ESR (mΩ)'], ['200', '4,5'], ['100', '6'], ['']])).toEqual([
+    expect(read([['f (kHz)', 'ESR (typ) (mΩ)'], ['200', '4,5'], ['100', '6'], ['']])).toEqual([
       [100e3, 6e-3],
       [200e3, 4.5e-3],
     ]);
