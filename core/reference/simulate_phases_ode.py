@@ -1,0 +1,129 @@
+"""Interleaved phases in closed loop from rest, integrated by SciPy's DOP853 from switching to switching.
+
+Written anew from the file format's conventions for synchronous stages without dead time; shares nothing with the core.
+Reads a JSON object on standard input, see simulate_phases_ode.test.ts; prints the states at the end and what was seen.
+"""
+
+import json
+import math
+import sys
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+g = json.load(sys.stdin)
+n, T, top, law, amp = g["phases"], g["period"], g["topology"], g["law"], g["amplifier"]
+banks = g["banks"]
+nb = len(banks)
+M = np.eye(n) * g["L"]
+if g.get("coupling"):
+    c = g["coupling"]
+    for k in range(n // 2):
+        M[k, k + n // 2] = M[k + n // 2, k] = (-1 if c["polarity"] == "inverse" else 1) * c["coefficient"] * g["L"]
+inverse = np.linalg.inv(M)
+esr = np.array([b["esr"] / b["count"] for b in banks])
+cap = np.array([b["C"] * b["count"] for b in banks])
+
+
+def load(t):
+    s = g.get("step")
+    full = abs(s["to"] - g["iout"]) / s["slew"] if s else 1
+    now = g["iout"] if not s or t <= s["at"] else g["iout"] + (s["to"] - g["iout"]) * min(1, (t - s["at"]) / full)
+    return now / g["vout"]
+
+
+def vout(t, y, on):
+    i = y[:n]
+    feed = i.sum() if top == "buck" else sum(i[k] for k in range(n) if not on[k])
+    return (feed + (y[n : n + nb] / esr).sum()) / (load(t) + (1 / esr).sum())
+
+
+def network(t, y, on):
+    """Control voltage and slopes of the amplifier's states: op-amp, its inverting node at the reference; or a transconductance."""
+    v = vout(t, y, on)
+    c2, c1 = y[n + nb], y[n + nb + 1]
+    if amp["kind"] == "ota":
+        tap = v * amp["bottom"] / (amp["top"] + amp["bottom"])
+        through = (c2 - c1) / amp["R2"]
+        return c2, [(amp["gm"] * (law["reference"] - tap) - through) / amp["shunt"], through / amp["C1"]]
+    r = law["reference"]
+    ci = y[n + nb + 2]
+    lead = amp["lead"]
+    into = (v - r) / amp["top"] - r / amp["bottom"] + (v - r - ci) / lead["R"]
+    through = (c2 - c1) / amp["R2"]
+    return r - c2, [(into - through) / amp["shunt"], through / amp["C1"], (v - r - ci) / (lead["R"] * lead["C"])]
+
+
+def slopes(t, y, on):
+    i = y[:n]
+    v = vout(t, y, on)
+    across = np.empty(n)
+    for k in range(n):
+        r = (g["Rc"] if on[k] else g["Rr"]) + g["RL"]
+        if top == "buck":
+            across[k] = (g["vin"] if on[k] else 0) - r * i[k] - v
+        elif top == "boost":
+            across[k] = g["vin"] - r * i[k] - (0 if on[k] else v)
+        else:
+            across[k] = (g["vin"] if on[k] else -v) - r * i[k]
+    return np.concatenate([inverse @ across, (v - y[n : n + nb]) / esr / cap, network(t, y, on)[1]])
+
+
+def trip(k, clock):
+    if law["method"] == "voltage-mode":
+        return lambda t, y: law["rampAmplitude"] * (t - clock) / T - network(t, y, on)[0]
+    if law["method"] == "voltage-mode-feedforward":
+        return lambda t, y: law["rampGain"] * g["vin"] * (t - clock) / T - network(t, y, on)[0]
+    return lambda t, y: law["currentSenseGain"] * y[k] + law["slopeCompensation"] * (t - clock) - network(t, y, on)[0]
+
+
+names = 3 if amp["kind"] != "ota" else 2
+y = np.zeros(n + nb + names)
+if g.get("prebias"):
+    y[n : n + nb] = g["prebias"]
+on = [False] * n
+since = [0.0] * n
+clocks = [k * T / n for k in range(n)]
+t, pulses = 0.0, 0
+peak, least, most = np.zeros(n), math.inf, -math.inf
+longest = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimumOffTime"]))
+while t < g["duration"] - 1e-13:
+    for k in range(n):
+        if abs(t - clocks[k]) < 1e-15:
+            clocks[k] += T
+            if law["method"] == "peak-current-mode" or network(t, y, on)[0] > 0:
+                on[k], since[k] = True, t
+                pulses += 1
+    until = min([g["duration"], *clocks])
+    events, of = [], []
+    for k in range(n):
+        if not on[k]:
+            continue
+        if t < since[k] + law["minimumOnTime"] - 1e-16:
+            until = min(until, since[k] + law["minimumOnTime"])
+            continue
+        until = min(until, since[k] + longest)
+        f = trip(k, since[k])
+        f.terminal, f.direction = True, 1
+        events.append(f)
+        of.append(k)
+    over = [k for f, k in zip(events, of) if f(t, y) >= -1e-13 or t >= since[k] + longest - 1e-16]
+    if over:
+        for k in over:
+            on[k] = False
+        continue
+    found = solve_ivp(
+        lambda tt, yy: slopes(tt, yy, on), (t, until), y, "DOP853",
+        rtol=1e-10, atol=1e-12, max_step=T / 4, events=events, dense_output=True,
+    )
+    at = np.linspace(t, found.t[-1], 21)
+    ys = found.sol(at)
+    peak = np.maximum(peak, ys[:n].max(axis=1))
+    vs = [vout(a, ys[:, j], on) for j, a in enumerate(at)]
+    least, most = min(least, *vs), max(most, *vs)
+    t, y = found.t[-1], found.y[:, -1].copy()
+    for k, hits in zip(of, found.t_events or []):
+        if len(hits):
+            on[k] = False
+
+print(json.dumps({"state": list(map(float, y)), "pulses": pulses, "peak": list(map(float, peak)), "max": most}))
