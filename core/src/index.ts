@@ -88,7 +88,16 @@ export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { readCurve, writeCurve, type CurveResult } from './shelf/curve.ts';
 export { fitCapacitor, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
-export { frontOf, pairMap, rankPlace, rectifierAlternatives, type PairMap, type Ranked } from './choice/rank.ts';
+export {
+  driveMap,
+  frontOf,
+  pairMap,
+  rankPlace,
+  rectifierAlternatives,
+  type DriveMap,
+  type PairMap,
+  type Ranked,
+} from './choice/rank.ts';
 export { deratingOf, USUAL_DERATING, type Derating } from './choice/fits.ts';
 export {
   billOf,

@@ -8,7 +8,7 @@ import { completeDecisions } from '../stage/sizing/complete.ts';
 import { pairCandidates } from './candidates.ts';
 import { chooseParts, type Place } from './choose.ts';
 import { USUAL_DERATING } from './fits.ts';
-import { rankPlace } from './rank.ts';
+import { driveMap, rankPlace } from './rank.ts';
 import { solveFromShelf } from './solve.ts';
 import { strainsOf } from './strain.ts';
 import { leftOf, mosfetValues } from './values.ts';
@@ -201,4 +201,28 @@ test('a ceramic keeps what bias, temperature and ten years leave: worked by hand
   } as Extract<Part, { kind: 'capacitor' }>;
   // 12 V: 0.45; × 0.85; 87,660 h are 4.943 decades: × (1 − 0.1236)
   expect(leftOf(part, 12)).toBeCloseTo(0.45 * 0.85 * (1 - 0.025 * 4.9428), 5);
+});
+
+test('over gate voltage and dead time the pair’s total is the ranking’s own at each; more dead time never helps', () => {
+  const made = chooseParts(logic, shelf).design;
+  const map = driveMap(made, shelf)!;
+  const { decisions } = completeDecisions(made);
+  expect(map.gateVoltages).toContain(decisions.control.gateVoltage);
+  const [g, d] = map.best;
+  for (const row of map.loss) for (const watts of row) expect(watts).toBeGreaterThanOrEqual(map.loss[g]![d]!);
+  // the pair is taken for cost too, so that a row may fall by a little where another pair is taken
+  for (const row of map.loss.filter(([first]) => Number.isFinite(first))) expect(row.at(-1)!).toBeGreaterThan(row[0]!);
+  const driven: Design = {
+    ...made,
+    decisions: {
+      ...made.decisions,
+      control: { ...made.decisions.control, gateVoltage: map.gateVoltages[g]!, deadTime: map.deadTimes[d]! },
+    },
+  };
+  const strains = strainsOf(made, decisions);
+  const { decisions: there } = completeDecisions(driven);
+  const ranked = pairCandidates(driven, there, shelf, strains, USUAL_DERATING, { control: true, rectifier: true });
+  if (typeof ranked === 'string') throw new Error(ranked);
+  expect(map.pairs[g]![d]).toContain(ranked.control.part.name);
+  expect(map.pairs[g]![d]).toContain(ranked.rectifier.part.name);
 });

@@ -124,6 +124,67 @@ export function pairMap(design: Design, parts: readonly Part[]): PairMap | undef
   };
 }
 
+/** The best pair of switches at each gate voltage and dead time. */
+export interface DriveMap {
+  /** V and s, rising; the design's own among them */
+  gateVoltages: number[];
+  deadTimes: number[];
+  /** W over the load profile of the pair that would be taken, by gate voltage, then dead time; Infinity where none fits */
+  loss: number[][];
+  /** that pair in words, in the same order */
+  pairs: string[][];
+  /** where the least of all stands; and the design, where it has a dead time */
+  best: [gateVoltage: number, deadTime: number];
+  own: [gateVoltage: number, deadTime: number] | undefined;
+}
+
+/** Gate voltages of usual drivers, V, and dead times at each edge, s. Common practice, no source. */
+const GATE_VOLTAGES = [4.5, 5, 6, 8, 10, 12];
+const DEAD_TIMES = [5e-9, 10e-9, 20e-9, 40e-9, 80e-9];
+
+/**
+ * How the pair's total goes with what drives it: one's charge, the other's resistance and the body diode in the dead time
+ * pull against each other. The stage's currents are those of the design as it stands.
+ * @returns undefined where the rectifier is a diode, or nothing fits anywhere
+ */
+export function driveMap(design: Design, parts: readonly Part[]): DriveMap | undefined {
+  const { decisions } = completeDecisions(design);
+  if (decisions.rectifier.kind === 'diode') return undefined;
+  const by = deratingOf(design.decisions);
+  const strains = strainsOf(design, decisions);
+  const drive = driveOf(decisions);
+  const withOwn = (list: readonly number[], own: number): number[] =>
+    [...new Set([...list, ...(own > 0 ? [own] : [])])].sort((a, b) => a - b);
+  const gateVoltages = withOwn(GATE_VOLTAGES, drive.gateVoltage);
+  const deadTimes = withOwn(DEAD_TIMES, drive.deadTime);
+  const pairs: string[][] = [];
+  let best: DriveMap['best'] | undefined;
+  const loss = gateVoltages.map((gateVoltage, g): number[] => {
+    pairs.push([]);
+    return deadTimes.map((deadTime) => {
+      const driven = { ...decisions, control: { ...decisions.control, gateVoltage, deadTime } };
+      const ranked = pairCandidates(design, driven, parts, strains, by, { control: true, rectifier: true });
+      if (typeof ranked === 'string') {
+        pairs[g]!.push(ranked);
+        return Infinity;
+      }
+      const { controls, rectifiers, loss: all } = ranked.pairs;
+      pairs[g]!.push(
+        [ranked.control, ranked.rectifier].map(({ part, count }) => `${count} × ${part.name}`).join(' with '),
+      );
+      return all[controls.indexOf(ranked.control) * rectifiers.length + rectifiers.indexOf(ranked.rectifier)]!;
+    });
+  });
+  loss.forEach((row, g) =>
+    row.forEach((watts, d) => {
+      if (Number.isFinite(watts) && (!best || watts < loss[best[0]]![best[1]]!)) best = [g, d];
+    }),
+  );
+  const own: DriveMap['own'] =
+    drive.deadTime > 0 ? [gateVoltages.indexOf(drive.gateVoltage), deadTimes.indexOf(drive.deadTime)] : undefined;
+  return best && { gateVoltages, deadTimes, loss, pairs, best, own };
+}
+
 /** The stage with a synchronous rectifier and with a diode, each the best that the shelf has, all else the same. */
 export function rectifierAlternatives(
   design: Design,

@@ -33,6 +33,9 @@ const remote = {
   async pairs(design: Design) {
     return shelfAnswers.pairs(design, await shelfParts());
   },
+  async drive(design: Design) {
+    return shelfAnswers.drive(design, await shelfParts());
+  },
   async heatThen(design: Design) {
     return shelfAnswers.heatThen(design, await shelfParts());
   },

@@ -29,6 +29,7 @@ import { edit, useDocument } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import type { PartsAnswer } from './answers.ts';
+import { DrivePicture } from './DrivePicture.tsx';
 import { PairPicture } from './PairPicture.tsx';
 import { RectifierPicture } from './RectifierPicture.tsx';
 import css from './parts.module.css';
@@ -102,9 +103,12 @@ export default function PartsRung() {
       </ErrorBoundary>
       {place === 'controlSwitch' || place === 'rectifier' ? (
         <div className={css['columns']}>
-          <ErrorBoundary of="The pairs of switches">
-            <PairPicture />
-          </ErrorBoundary>
+          <div>
+            <ErrorBoundary of="The pairs of switches">
+              <PairPicture />
+              <DrivePicture />
+            </ErrorBoundary>
+          </div>
           <ErrorBoundary of="The rectifiers over load">
             <RectifierPicture />
           </ErrorBoundary>

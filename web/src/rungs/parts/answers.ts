@@ -2,6 +2,7 @@ import {
   billOf,
   holdPart,
   lightLoadCurve,
+  driveMap,
   pairMap,
   rectifierAlternatives,
   rankPlace,
@@ -9,6 +10,7 @@ import {
   viewParts,
   type BillLine,
   type Design,
+  type DriveMap,
   type PairMap,
   type Part,
   type PartsView,
@@ -45,6 +47,9 @@ export const partsAnswers = {
   },
   pairs(design: Design, shelf: readonly Part[]): PairMap | undefined {
     return pairMap(viewParts(design, shelf).design, shelf);
+  },
+  drive(design: Design, shelf: readonly Part[]): DriveMap | undefined {
+    return driveMap(viewParts(design, shelf).design, shelf);
   },
   /** The design with one part held in a place, or with all that were chosen. */
   withPart(design: Design, shelf: readonly Part[], place: Place, id: string): Design {
