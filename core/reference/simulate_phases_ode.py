@@ -12,7 +12,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 g = json.load(sys.stdin)
-n, T, top, law, amp = g["phases"], g["period"], g["topology"], g["law"], g["amplifier"]
+n, T, top, law, amp = g["phases"], g["period"], g["topology"], g["law"], g.get("amplifier")
 banks = g["banks"]
 nb = len(banks)
 M = np.eye(n) * g["L"]
@@ -66,7 +66,8 @@ def slopes(t, y, on):
             across[k] = g["vin"] - r * i[k] - (0 if on[k] else v)
         else:
             across[k] = (g["vin"] if on[k] else -v) - r * i[k]
-    return np.concatenate([inverse @ across, (v - y[n : n + nb]) / esr / cap, network(t, y, on)[1]])
+    own = network(t, y, on)[1] if amp else []
+    return np.concatenate([inverse @ across, (v - y[n : n + nb]) / esr / cap, own])
 
 
 def trip(k, clock):
@@ -77,7 +78,7 @@ def trip(k, clock):
     return lambda t, y: law["currentSenseGain"] * y[k] + law["slopeCompensation"] * (t - clock) - network(t, y, on)[0]
 
 
-names = 3 if amp["kind"] != "ota" else 2
+names = 0 if not amp else 3 if amp["kind"] != "ota" else 2
 y = np.zeros(n + nb + names)
 if g.get("prebias"):
     y[n : n + nb] = g["prebias"]
@@ -87,6 +88,46 @@ clocks = [k * T / n for k in range(n)]
 t, pulses = 0.0, 0
 peak, least, most = np.zeros(n), math.inf, -math.inf
 longest = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimumOffTime"]))
+
+
+def follow(until, events):
+    global t, y, peak, least, most
+    found = solve_ivp(
+        lambda tt, yy: slopes(tt, yy, on), (t, until), y, "DOP853",
+        rtol=1e-10, atol=1e-12, max_step=T / 4, events=events, dense_output=True,
+    )
+    at = np.linspace(t, found.t[-1], 21)
+    ys = found.sol(at)
+    peak = np.maximum(peak, ys[:n].max(axis=1))
+    vs = [vout(a, ys[:, j], on) for j, a in enumerate(at)]
+    least, most = min(least, *vs), max(most, *vs)
+    t, y = found.t[-1], found.y[:, -1].copy()
+    return found.t_events or []
+
+
+def pulses_in_turn():
+    """Constant on-time: each pulse by the next phase, once the tap has fallen to the reference and the last has ended long enough."""
+    global pulses
+    end, turn, free = g["duration"], 0, -math.inf
+    above = lambda tt, yy: vout(tt, yy, on) * law["ratio"] - law["reference"]
+    above.terminal, above.direction = True, -1
+    while t < end - 1e-15:
+        if t < free - 1e-16:
+            follow(min(end, free), [])
+            continue
+        if above(t, y) > 0:
+            follow(end, [above])
+            if t >= end - 1e-15:
+                return
+        on[turn] = True
+        pulses += 1
+        follow(min(end, t + law["onTime"]), [])
+        on[turn] = False
+        free, turn = t + law["minimumOffTime"], (turn + 1) % n
+
+
+if law["method"] == "constant-on-time":
+    pulses_in_turn()
 while t < g["duration"] - 1e-13:
     for k in range(n):
         if abs(t - clocks[k]) < 1e-15:
@@ -112,17 +153,7 @@ while t < g["duration"] - 1e-13:
         for k in over:
             on[k] = False
         continue
-    found = solve_ivp(
-        lambda tt, yy: slopes(tt, yy, on), (t, until), y, "DOP853",
-        rtol=1e-10, atol=1e-12, max_step=T / 4, events=events, dense_output=True,
-    )
-    at = np.linspace(t, found.t[-1], 21)
-    ys = found.sol(at)
-    peak = np.maximum(peak, ys[:n].max(axis=1))
-    vs = [vout(a, ys[:, j], on) for j, a in enumerate(at)]
-    least, most = min(least, *vs), max(most, *vs)
-    t, y = found.t[-1], found.y[:, -1].copy()
-    for k, hits in zip(of, found.t_events or []):
+    for k, hits in zip(of, follow(until, events)):
         if len(hits):
             on[k] = False
 

@@ -92,6 +92,16 @@ const cases: Record<string, Case> = {
     iout: 3,
     prebias: 12,
   },
+  'three phases on a constant on-time, in turn': {
+    decisions: {
+      ...phases(3),
+      outputCapacitors: [{ capacitance: 330e-6, esr: 0.006, count: 2 }],
+      control: { method: 'constant-on-time', referenceVoltage: 0.8, overVoltage: 4 },
+    },
+    cycles: 50,
+    step: [30, 30],
+    iout: 15,
+  },
   'two direct-coupled phases of an inverting stage': {
     decisions: {
       ...phases(2),
@@ -137,7 +147,7 @@ const cases: Record<string, Case> = {
     simulator.begin([], true);
     const meter = new Meter(complete.phases, { waveforms: false, controls: false });
     simulator.run(cycles * period, meter);
-    const c = complete.compensator!;
+    const c = made.setup.amplifier && complete.compensator;
     const { law } = made.setup;
     const { rectifier } = complete;
     const { stdout, stderr } = spawnSync(PYTHON, [script], {
@@ -157,8 +167,8 @@ const cases: Record<string, Case> = {
         prebias,
         duration: cycles * period,
         step: step && { at: step[0] * period, to: step[1], slew: 1e6 },
-        law: { ...law, currentLimit: undefined, overVoltage: undefined },
-        amplifier: {
+        law: { ...law, currentLimit: undefined, overVoltage: undefined, ratio: made.setup.tapRatio },
+        amplifier: c && {
           kind: c.amplifier,
           gm: c.transconductance,
           top: c.dividerTop,

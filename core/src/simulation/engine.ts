@@ -956,9 +956,16 @@ export class Simulator {
     if (this.time < this.lastEnd + law.minimumOffTime) return false;
     if (phases === 1 && this.broken === 'phase-lost') return false;
     if (this.phases[this.turn]!.gate === 'on') return false;
+    // the last pulse has to have ended, unless pulses in turn could not carry the output without overlapping
+    if (phases > 1 && !this.overlaps && this.phases.some(drives)) return false;
     if (law.critical && mode.codes[0] !== CELL_CODES.idle)
       return law.valley > 0 && this.phases[0]!.gate === 'rectifier';
     return phases > 1 || this.phases[0]!.gate !== 'on';
+  }
+
+  private get overlaps(): boolean {
+    const { law, period, phases } = this.setup;
+    return law.onTime + law.minimumOffTime > period / phases;
   }
 
   private happens(active: Active): void {

@@ -81,4 +81,32 @@ describe('ripple for a constant on-time comparator', () => {
       'control.rippleInjection.coupling',
     ]);
   });
+
+  test('pulses of several phases overlap only where pulses in turn could not carry the output', () => {
+    const four = (input: number): Design =>
+      designOf({
+        brief: {
+          inputVoltage: { min: input, nominal: input, max: input },
+          outputVoltage: 1.8,
+          outputCurrent: { min: 4, max: 60 },
+        },
+        decisions: {
+          topology: 'buck',
+          phases: 4,
+          switchingFrequency: 400e3,
+          inductor: { inductance: 0.4e-6, resistance: 1e-3, saturationCurrent: 40 },
+          outputCapacitors: [{ capacitance: 330e-6, esr: 0.006, count: 4 }],
+          control: { method: 'constant-on-time' },
+        },
+      });
+    const together = (input: number): number => {
+      const { waveforms, measurements } = simulate(four(input), { scenario: 'load-step', assume: true });
+      expect(measurements.outputVoltage.average / 1.8).toBeCloseTo(1, 1);
+      const { time, switchNode } = waveforms!;
+      return Math.max(...time.map((_, k) => switchNode.filter((node) => node[k]! > input / 2).length));
+    };
+    expect(together(12)).toBe(1);
+    // four times a duty of 0.36 leave no room between
+    expect(together(5)).toBeGreaterThan(1);
+  });
 });
