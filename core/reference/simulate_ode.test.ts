@@ -1,20 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
 import type { CompleteDecisions } from '../src/stage/operating/stage.ts';
-import { completeDecisions } from '../src/stage/sizing/complete.ts';
-import { Simulator } from '../src/simulation/engine.ts';
-import { Meter } from '../src/simulation/meter.ts';
-import { ready, conductanceOf } from '../src/simulation/setup.ts';
-import { ramp } from '../src/simulation/run.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
+import { asked, present, runFromRest } from './fromRest.ts';
 
 // The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.
 // docs/sources.md, N-3.
-const PYTHON = '/usr/bin/python3';
-const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
-const script = path.resolve(import.meta.dirname, 'simulate_ode.py');
 
 const parts = {
   ...TYPE_3,
@@ -258,120 +248,26 @@ function restingOf({ topology, rectifier, controlSwitch }: CompleteDecisions, bo
 }
 
 (present ? describe : describe.skip)('simulated against an ODE solver, from rest', () => {
-  test.each(Object.entries(cases))('%s', (_, { decisions, brief = {}, cycles, step, line, iout = 3, prebias = 0 }) => {
+  test.each(Object.entries(cases))('%s', (_, { decisions, brief = {}, iout = 3, prebias = 0, ...rest }) => {
     const design = designWith(decisions, brief);
-    const { decisions: complete } = completeDecisions(design);
-    const vin = design.brief.inputVoltage.nominal;
-    const corner = { inputVoltage: vin, outputCurrent: iout };
-    const period = 1 / complete.switchingFrequency;
-    const first = {
-      at: -1,
-      conductance: conductanceOf(design.brief, complete, iout),
-      current: 0,
-      currentSlope: 0,
-      source: vin,
-      sourceSlope: 0,
-    };
-    const run = { design, decisions: complete, corner, options: { scenario: 'load-step' as const }, assumed: [] };
-    const segments = [
-      first,
-      ...(step ? ramp(run, iout, step[1], 1e6, step[0] * period) : []),
-      ...(line
-        ? [
-            { ...first, at: line[0] * period, sourceSlope: Math.sign(line[1] - vin) * 5e5 },
-            { ...first, at: line[0] * period + Math.abs(line[1] - vin) / 5e5, source: line[1] },
-          ]
-        : []),
-    ];
-    const made = ready(design, complete, corner, segments);
-    const simulator = new Simulator(made.setup);
-    const rest = simulator.network.stateAt(prebias, 0);
-    for (let k = 1; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;
-    simulator.startSoftly();
-    simulator.begin([], true);
-    const meter = new Meter(1, { waveforms: false, controls: false });
-    simulator.run(cycles * period, meter);
-    const { law } = made.setup;
-    const c = complete.compensator;
-    const amplifier =
-      made.setup.amplifier && c
-        ? {
-            kind: c.amplifier,
-            gm: c.transconductance,
-            ilimit: c.outputCurrentLimit,
-            top: c.dividerTop,
-            bottom: c.dividerBottom,
-            R2: c.feedbackResistor,
-            C1: c.feedbackCapacitor,
-            shunt: c.shuntCapacitor,
-            lead: c.type === 3 ? { R: c.inputResistor, C: c.inputCapacitor } : undefined,
-            low: c.outputMinimum,
-            high: c.outputMaximum,
-            gbw: c.gainBandwidth,
-            slew: c.slewRate,
-            gain: c.openLoopGain,
-          }
-        : undefined;
-    const injection = complete.control.rippleInjection;
-    const { rectifier } = complete;
-    const request = {
-      period,
-      L: complete.inductor.inductance,
+    const ran = runFromRest({ design, iout, prebias, ...rest });
+    const { outputVoltage, inputVoltage } = design.brief;
+    const { topology, inductor } = ran.decisions;
+    const boostRests = outputVoltage < inputVoltage.nominal;
+    const { said, complaint } = asked('simulate_ode.py', {
+      ...ran.request,
+      topology: topology === 'four-switch-buck-boost' ? (boostRests ? 'buck' : 'boost') : topology,
       // the switch of a four-switch stage's resting leg that stays on lies in series with the winding
-      RL: complete.inductor.resistance + restingOf(complete, design.brief.outputVoltage < vin),
-      Rc: complete.controlSwitch.onResistance,
-      Rr: (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0,
-      Vf: rectifier.kind === 'diode' ? rectifier.forwardVoltage : 0,
-      diode: rectifier.kind === 'diode',
-      banks: complete.outputCapacitors.map((one) => ({ C: one.capacitance, esr: one.esr, count: one.count })),
-      topology:
-        complete.topology === 'four-switch-buck-boost'
-          ? design.brief.outputVoltage < vin
-            ? 'buck'
-            : 'boost'
-          : complete.topology,
-      vin,
-      vout: design.brief.outputVoltage,
-      iout,
-      prebias,
-      duration: cycles * period,
-      step: step && { at: step[0] * period, to: step[1], slew: 1e6 },
-      line: line && { at: line[0] * period, to: line[1], slew: 5e5 },
-      amplifier,
-      law: {
-        ...law,
-        currentLimit: Number.isFinite(law.currentLimit) ? law.currentLimit : undefined,
-        overVoltage: undefined,
-        ratio: made.setup.tapRatio,
-        top: c?.dividerTop,
-        bottom: c?.dividerBottom,
-        injection: injection && { R: injection.resistor, C: injection.capacitor, Cc: injection.coupling },
-      },
-    };
-    const { stdout, stderr } = spawnSync(PYTHON, [script], {
-      input: JSON.stringify(request),
-      encoding: 'utf8',
-      timeout: 60_000,
+      RL: inductor.resistance + restingOf(ran.decisions, boostRests),
     });
-    expect(stderr).toBe('');
-    const found = JSON.parse(stdout) as {
-      state: number[];
-      min: number;
-      max: number;
-      peak: number;
-      average: number;
-      pulses: number;
-    };
-    const own = [
-      ...simulator.state.slice(0, simulator.places.states),
-      ...simulator.state.slice(simulator.places.firstOwn, simulator.places.one),
-    ];
-    const output = meter.output.measured;
+    expect(complaint).toBe('');
+    const found = said as { state: number[]; peak: number; average: number; pulses: number };
+    const output = ran.meter.output.measured;
     const compared = {
-      pulses: simulator.pulses,
-      ...Object.fromEntries(own.map((value, k) => [`state ${k}`, value])),
+      pulses: ran.simulator.pulses,
+      ...Object.fromEntries(ran.states.map((value, k) => [`state ${k}`, value])),
       average: output.average,
-      peak: meter.currents[0]!.measured.max,
+      peak: ran.meter.currents[0]!.measured.max,
     };
     const expected = {
       pulses: found.pulses,

@@ -1,18 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
-import { completeDecisions } from '../src/stage/sizing/complete.ts';
-import { Simulator } from '../src/simulation/engine.ts';
-import { Meter } from '../src/simulation/meter.ts';
-import { ready, conductanceOf } from '../src/simulation/setup.ts';
-import { ramp } from '../src/simulation/run.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
+import { asked, present, runFromRest } from './fromRest.ts';
 
 // Several phases, coupled or not, against SciPy's DOP853 on equations written anew: simulate_phases_ode.py. docs/sources.md, N-5.
-const PYTHON = '/usr/bin/python3';
-const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
-const script = path.resolve(import.meta.dirname, 'simulate_phases_ode.py');
 
 const opAmp = { amplifier: 'op-amp', ...TYPE_3 };
 const ota = {
@@ -119,77 +109,18 @@ const cases: Record<string, Case> = {
 };
 
 (present ? describe : describe.skip)('several phases against an ODE solver, from rest', () => {
-  test.each(Object.entries(cases))('%s', (_, { decisions, brief: own = {}, cycles, step, iout, prebias = 0 }) => {
-    const { control, ...rest } = decisions as { control: object };
-    const design = designWith({ ...rest, control: { ...control, startIntoBias: false } }, { ...brief, ...own });
-    const { decisions: complete } = completeDecisions(design);
-    const vin = design.brief.inputVoltage.nominal;
-    const period = 1 / complete.switchingFrequency;
-    const first = {
-      at: -1,
-      conductance: conductanceOf(design.brief, complete, iout),
-      current: 0,
-      currentSlope: 0,
-      source: vin,
-      sourceSlope: 0,
-    };
-    const corner = { inputVoltage: vin, outputCurrent: iout };
-    const run = { design, decisions: complete, corner, options: { scenario: 'load-step' as const }, assumed: [] };
-    const made = ready(design, complete, corner, [
-      first,
-      ...(step ? ramp(run, iout, step[1], 1e6, step[0] * period) : []),
-    ]);
-    const simulator = new Simulator(made.setup);
-    const still = simulator.network.stateAt(prebias, 0);
-    for (let k = 1; k < simulator.places.states; k += 1) simulator.state[k] = still[k]!;
-    for (let k = 0; k < complete.phases; k += 1) simulator.state[k] = 0;
-    simulator.startSoftly();
-    simulator.begin([], true);
-    const meter = new Meter(complete.phases, { waveforms: false, controls: false });
-    simulator.run(cycles * period, meter);
-    const c = made.setup.amplifier && complete.compensator;
-    const { law } = made.setup;
-    const { rectifier } = complete;
-    const { stdout, stderr } = spawnSync(PYTHON, [script], {
-      input: JSON.stringify({
-        phases: complete.phases,
-        period,
-        topology: complete.topology,
-        L: complete.inductor.inductance,
-        RL: complete.inductor.resistance,
-        Rc: complete.controlSwitch.onResistance,
-        Rr: rectifier.kind === 'synchronous' ? rectifier.onResistance : 0,
-        coupling: complete.coupling,
-        banks: complete.outputCapacitors.map((one) => ({ C: one.capacitance, esr: one.esr, count: one.count })),
-        vin,
-        vout: design.brief.outputVoltage,
-        iout,
-        prebias,
-        duration: cycles * period,
-        step: step && { at: step[0] * period, to: step[1], slew: 1e6 },
-        law: { ...law, currentLimit: undefined, overVoltage: undefined, ratio: made.setup.tapRatio },
-        amplifier: c && {
-          kind: c.amplifier,
-          gm: c.transconductance,
-          top: c.dividerTop,
-          bottom: c.dividerBottom,
-          R2: c.feedbackResistor,
-          C1: c.feedbackCapacitor,
-          shunt: c.shuntCapacitor,
-          lead: c.type === 3 ? { R: c.inputResistor, C: c.inputCapacitor } : undefined,
-        },
-      }),
-      encoding: 'utf8',
-      timeout: 120_000,
-    });
-    expect(stderr).toBe('');
-    const found = JSON.parse(stdout) as { state: number[]; pulses: number; peak: number[]; max: number };
-    const { places, state } = simulator;
-    const ours = [...state.slice(0, places.states), ...state.slice(places.firstOwn, places.one)];
-    expect(simulator.pulses).toBe(found.pulses);
-    expect(ours).toHaveLength(found.state.length);
+  test.each(Object.entries(cases))('%s', (_, { decisions, brief: own = {}, prebias = 0, ...rest }) => {
+    const { control, ...others } = decisions as { control: object };
+    const design = designWith({ ...others, control: { ...control, startIntoBias: false } }, { ...brief, ...own });
+    const ran = runFromRest({ design, prebias, ...rest });
+    const { phases: count, coupling } = ran.decisions;
+    const { said, complaint } = asked('simulate_phases_ode.py', { ...ran.request, phases: count, coupling });
+    expect(complaint).toBe('');
+    const found = said as { state: number[]; pulses: number; peak: number[] };
+    expect(ran.simulator.pulses).toBe(found.pulses);
+    expect(ran.states).toHaveLength(found.state.length);
     const scale = Math.max(1, ...found.peak);
-    found.state.forEach((value, k) => expect(Math.abs(ours[k]! - value) / scale).toBeLessThan(1e-6));
-    found.peak.forEach((value, k) => expect(meter.currents[k]!.measured.max / value).toBeCloseTo(1, 5));
+    found.state.forEach((value, k) => expect(Math.abs(ran.states[k]! - value) / scale).toBeLessThan(1e-6));
+    found.peak.forEach((value, k) => expect(ran.meter.currents[k]!.measured.max / value).toBeCloseTo(1, 5));
   });
 });

@@ -1,0 +1,132 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import type { Design } from '../src/design/index.ts';
+import { Simulator } from '../src/simulation/engine.ts';
+import { Meter } from '../src/simulation/meter.ts';
+import { ramp } from '../src/simulation/run.ts';
+import { conductanceOf, ready } from '../src/simulation/setup.ts';
+import { completeDecisions } from '../src/stage/sizing/complete.ts';
+
+const PYTHON = '/usr/bin/python3';
+export const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
+
+/** A closed loop from rest. */
+export interface FromRest {
+  design: Design;
+  /** A at the load, and V that the output holds already */
+  iout: number;
+  prebias: number;
+  cycles: number;
+  /** A from a clock on, at 1 MA/s; V of the source, at 0.5 V/µs */
+  step?: [cycle: number, to: number] | undefined;
+  line?: [cycle: number, to: number] | undefined;
+}
+
+const LOAD_SLEW = 1e6;
+const LINE_SLEW = 5e5;
+
+/** The simulator's run, and what a reference is asked of the same. */
+export function runFromRest({ design, iout, prebias, cycles, step, line }: FromRest) {
+  const { decisions } = completeDecisions(design);
+  const vin = design.brief.inputVoltage.nominal;
+  const period = 1 / decisions.switchingFrequency;
+  const first = {
+    at: -1,
+    conductance: conductanceOf(design.brief, decisions, iout),
+    current: 0,
+    currentSlope: 0,
+    source: vin,
+    sourceSlope: 0,
+  };
+  const corner = { inputVoltage: vin, outputCurrent: iout };
+  const run = { design, decisions, corner, options: { scenario: 'load-step' as const }, assumed: [] };
+  const { setup } = ready(design, decisions, corner, [
+    first,
+    ...(step ? ramp(run, iout, step[1], LOAD_SLEW, step[0] * period) : []),
+    ...(line
+      ? [
+          { ...first, at: line[0] * period, sourceSlope: Math.sign(line[1] - vin) * LINE_SLEW },
+          { ...first, at: line[0] * period + Math.abs(line[1] - vin) / LINE_SLEW, source: line[1] },
+        ]
+      : []),
+  ]);
+  const simulator = new Simulator(setup);
+  const still = simulator.network.stateAt(prebias, 0);
+  for (let k = decisions.phases; k < simulator.places.states; k += 1) simulator.state[k] = still[k]!;
+  simulator.startSoftly();
+  simulator.begin([], true);
+  const meter = new Meter(decisions.phases, { waveforms: false, controls: false });
+  simulator.run(cycles * period, meter);
+  const { places, state } = simulator;
+  const c = decisions.compensator;
+  const { rectifier, control, inductor } = decisions;
+  const diode = rectifier.kind === 'diode';
+  const { law } = setup;
+  return {
+    decisions,
+    simulator,
+    meter,
+    states: [...state.slice(0, places.states), ...state.slice(places.firstOwn, places.one)],
+    request: {
+      period,
+      topology: decisions.topology,
+      L: inductor.inductance,
+      RL: inductor.resistance,
+      Rc: decisions.controlSwitch.onResistance,
+      Rr: (diode ? rectifier.resistance : rectifier.onResistance) ?? 0,
+      Vf: diode ? rectifier.forwardVoltage : 0,
+      diode,
+      banks: decisions.outputCapacitors.map(({ capacitance, esr, count }) => ({ C: capacitance, esr, count })),
+      vin,
+      vout: design.brief.outputVoltage,
+      iout,
+      prebias,
+      duration: cycles * period,
+      step: step && { at: step[0] * period, to: step[1], slew: LOAD_SLEW },
+      line: line && { at: line[0] * period, to: line[1], slew: LINE_SLEW },
+      amplifier:
+        setup.amplifier && c
+          ? {
+              kind: c.amplifier,
+              gm: c.transconductance,
+              ilimit: c.outputCurrentLimit,
+              top: c.dividerTop,
+              bottom: c.dividerBottom,
+              R2: c.feedbackResistor,
+              C1: c.feedbackCapacitor,
+              shunt: c.shuntCapacitor,
+              lead: c.type === 3 ? { R: c.inputResistor, C: c.inputCapacitor } : undefined,
+              low: c.outputMinimum,
+              high: c.outputMaximum,
+              gbw: c.gainBandwidth,
+              slew: c.slewRate,
+              gain: c.openLoopGain,
+            }
+          : undefined,
+      law: {
+        ...law,
+        currentLimit: Number.isFinite(law.currentLimit) ? law.currentLimit : undefined,
+        overVoltage: undefined,
+        ratio: setup.tapRatio,
+        top: c?.dividerTop,
+        bottom: c?.dividerBottom,
+        injection: control.rippleInjection && {
+          R: control.rippleInjection.resistor,
+          C: control.rippleInjection.capacitor,
+          Cc: control.rippleInjection.coupling,
+        },
+      },
+    },
+  };
+}
+
+/** What a reference script says to a request; what it complains of, where it does. */
+export function asked(script: string, request: object): { said: unknown; complaint: string } {
+  const { stdout, stderr } = spawnSync(PYTHON, [path.resolve(import.meta.dirname, script)], {
+    input: JSON.stringify(request),
+    encoding: 'utf8',
+    timeout: 120_000,
+  });
+  return { said: stderr === '' ? JSON.parse(stdout) : undefined, complaint: stderr };
+}
