@@ -49,6 +49,41 @@ export interface DataTableProps<Row extends object> {
   onPointerLeave?: () => void;
 }
 
+/** A column's head; pressed, it sorts by the column where that helps. */
+export function SortHead({
+  sorted,
+  onSort,
+  hint,
+  className,
+  children,
+}: {
+  sorted: false | 'asc' | 'desc';
+  onSort: ((event: unknown) => void) | undefined;
+  hint?: string | undefined;
+  className?: string | undefined;
+  children: ReactNode;
+}) {
+  if (!onSort)
+    return (
+      <th scope="col" title={hint} className={className}>
+        {children}
+      </th>
+    );
+  return (
+    <th
+      scope="col"
+      title={hint}
+      className={className}
+      aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
+    >
+      <Quiet onClick={onSort}>
+        {children}
+        {sorted === 'asc' ? ' ↑' : sorted === 'desc' ? ' ↓' : ''}
+      </Quiet>
+    </th>
+  );
+}
+
 /** A table of like rows; the one way that the page sets one. */
 export function DataTable<Row extends object>({
   rows,
@@ -93,32 +128,16 @@ export function DataTable<Row extends object>({
             <tr key={group.id}>
               {group.headers.map((header) => {
                 const column = known.get(header.column.id)!;
-                const sorted = header.column.getIsSorted();
                 return (
-                  <th
+                  <SortHead
                     key={header.id}
-                    scope="col"
-                    title={column.hint}
+                    sorted={header.column.getIsSorted()}
+                    onSort={column.sort === undefined ? undefined : header.column.getToggleSortingHandler()}
+                    hint={column.hint}
                     className={column.className}
-                    aria-sort={
-                      column.sort === undefined
-                        ? undefined
-                        : sorted === 'asc'
-                          ? 'ascending'
-                          : sorted === 'desc'
-                            ? 'descending'
-                            : 'none'
-                    }
                   >
-                    {column.sort === undefined ? (
-                      <table.FlexRender header={header} />
-                    ) : (
-                      <Quiet onClick={header.column.getToggleSortingHandler()}>
-                        <table.FlexRender header={header} />
-                        {sorted === 'asc' ? ' ↑' : sorted === 'desc' ? ' ↓' : ''}
-                      </Quiet>
-                    )}
-                  </th>
+                    <table.FlexRender header={header} />
+                  </SortHead>
                 );
               })}
             </tr>

@@ -26,6 +26,7 @@ import {
   type PartKind,
 } from '@yundro/core';
 import { api, readable } from '../api/client.ts';
+import { SortHead } from '../app/DataTable.tsx';
 import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
 import { fileName, handOver } from '../app/files.ts';
 import { Fold } from '../app/Fold.tsx';
@@ -287,21 +288,15 @@ function PartTable({ kind, parts, onPick }: { kind: PartKind; parts: Part[]; onP
         <thead>
           {table.getHeaderGroups().map((group) => (
             <tr key={group.id}>
-              {group.headers.map((header) => {
-                const sorted = header.column.getIsSorted();
-                return (
-                  <th
-                    key={header.id}
-                    scope="col"
-                    aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
-                  >
-                    <Quiet onClick={header.column.getToggleSortingHandler()}>
-                      <table.FlexRender header={header} />
-                      {sorted === 'asc' ? ' ↑' : sorted === 'desc' ? ' ↓' : ''}
-                    </Quiet>
-                  </th>
-                );
-              })}
+              {group.headers.map((header) => (
+                <SortHead
+                  key={header.id}
+                  sorted={header.column.getIsSorted()}
+                  onSort={header.column.getToggleSortingHandler()}
+                >
+                  <table.FlexRender header={header} />
+                </SortHead>
+              ))}
             </tr>
           ))}
         </thead>
