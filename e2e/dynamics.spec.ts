@@ -109,6 +109,13 @@ test('the Loop: views over frequency, a zero that is dragged, a search, and a me
   await expect(page.getByText('above its source where they come nearest')).toBeVisible();
   await shown.selectOption('step');
   await expect(page.getByText(/Both agree|The switching stage moves/u)).toBeVisible();
+  await shown.selectOption('ramp');
+  await expect(page.getByText('Over the line the crossover drifts by a factor of')).toBeVisible();
+  await expect(page.getByTestId('compared').locator('tbody tr')).toHaveCount(6);
+  await shown.selectOption('conduction');
+  await expect(page.getByTestId('compared')).toContainText('DCM');
+  await shown.selectOption('audio');
+  await expect(page.getByText('Most comes through at')).toBeVisible();
 
   await page.getByLabel('zeros and poles', { exact: true }).selectOption('bandwidth');
   await page.getByRole('button', { name: 'Search' }).click();

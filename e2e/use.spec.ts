@@ -447,6 +447,12 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await pairs.locator('td[data-best]').waitFor({ timeout: 20_000 });
   await pairs.locator('tbody td').first().hover();
   await expect(pairs).toContainText('Pointed at');
+  // what drives the pair is held by a press, and one step takes it back
+  const drive = page.getByTestId('drive');
+  await drive.getByRole('button', { name: /^Hold 5\sV and 10\sns/u }).click();
+  await expect(drive).toContainText(/5\sV, 10\sns: \d × /u, { timeout: 20_000 });
+  await expect(drive.locator('td[data-best]')).toBeVisible({ timeout: 20_000 });
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.locator('[data-testid=rectifiers]')).toContainText('Dashed, diode', { timeout: 20_000 });
   await page.getByRole('button', { name: 'Inductor', exact: true }).click();
   const candidates = page.locator('[data-testid=candidates]');

@@ -84,7 +84,10 @@ export function SortHead({
   );
 }
 
-/** A table of like rows; the one way that the page sets one. */
+/**
+ * A table of like rows; the one way that the page sets one. Heads and cells are set here: as functions of the table
+ * library they would be components, made anew, focus and press lost, with every change of the columns.
+ */
 export function DataTable<Row extends object>({
   rows,
   columns,
@@ -136,7 +139,7 @@ export function DataTable<Row extends object>({
                     hint={column.hint}
                     className={column.className}
                   >
-                    <table.FlexRender header={header} />
+                    {column.head}
                   </SortHead>
                 );
               })}
@@ -148,16 +151,16 @@ export function DataTable<Row extends object>({
         {table.getRowModel().rows.map((row) => (
           <tr key={row.id} {...rowAttributes?.(row.original)}>
             {row.getAllCells().map((cell, k) => {
-              const { className: own, figures, attributes } = known.get(cell.column.id)!;
+              const { className: own, figures, attributes, cell: show } = known.get(cell.column.id)!;
               const classes = [figures ? 'font-monospace' : '', own ?? ''].filter(Boolean).join(' ') || undefined;
               const rest = attributes?.(row.original);
               return k === 0 ? (
                 <th key={cell.id} scope="row" className={classes} {...rest}>
-                  <table.FlexRender cell={cell} />
+                  {show(row.original)}
                 </th>
               ) : (
                 <td key={cell.id} className={classes} {...rest}>
-                  <table.FlexRender cell={cell} />
+                  {show(row.original)}
                 </td>
               );
             })}

@@ -276,9 +276,10 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
   }
   const network = given.control?.rippleInjection;
   if (network || control.method === 'constant-on-time') {
-    // a file that gives its bank and no network is taken at its word: its comparator sees what that bank shows it
+    // a file that gives its bank and no network is taken at its word: its comparator sees what that bank shows it; and
+    // of several phases one node's ripple says nothing of the others
     const chosen =
-      network || (topology === 'buck' && !given.outputCapacitors)
+      network || (topology === 'buck' && phases === 1 && !given.outputCapacitors)
         ? chooseInjection(brief, decisions, network !== undefined)
         : undefined;
     if (chosen) {

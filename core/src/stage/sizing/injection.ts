@@ -55,8 +55,10 @@ export function chooseInjection(
   const least = [inputVoltage.min, inputVoltage.max].reduce((a, b) =>
     (b - outputVoltage) * onTimeAt(b) < (a - outputVoltage) * onTimeAt(a) ? b : a,
   );
+  const value = injectionFor(brief, decisions, least, onTimeAt(least));
+  const added = ((least - outputVoltage) * onTimeAt(least)) / (value.resistor * value.capacitor);
   return {
-    value: injectionFor(brief, decisions, least, onTimeAt(least)),
-    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(RIPPLE, 'V')} of the inductor’s ripple is added, at ${formatQuantity(least, 'V')}`,
+    value,
+    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge`,
   };
 }
