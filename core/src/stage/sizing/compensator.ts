@@ -124,7 +124,8 @@ export function dividerFor(brief: Brief, reference: number, given: Network | und
   const ratio = Math.min(1, reference / brief.outputVoltage);
   const wanted = Math.max(TOP.resistance, (brief.outputVoltage - reference) / TOP.current);
   const dividerTop = given?.dividerTop ?? resistor(wanted);
-  const dividerBottom = given?.dividerBottom ?? (ratio < 1 ? (dividerTop * ratio) / (1 - ratio) : undefined);
+  const dividerBottom =
+    given?.dividerBottom ?? (ratio < 1 ? Number(((dividerTop * ratio) / (1 - ratio)).toPrecision(12)) : undefined);
   return { dividerTop, ...(dividerBottom === undefined ? {} : { dividerBottom }) };
 }
 

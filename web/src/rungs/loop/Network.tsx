@@ -34,6 +34,13 @@ function NoAmplifier() {
   );
 }
 
+/** Whether a value is one of this kind of amplifier's; a slew rate is asked for beside its bandwidth alone. */
+function belongs(key: keyof CompensatorParts, amplifier: string, held: CompensatorParts | undefined): boolean {
+  if (key === 'transconductance') return amplifier === 'ota';
+  if (key === 'gainBandwidth') return amplifier === 'op-amp';
+  return key !== 'slewRate' || (amplifier === 'op-amp' && held?.gainBandwidth !== undefined);
+}
+
 /** The amplifier's network by its parts: typed, they are held; what was taken can be held as it is. */
 export function Network({ answer: { network } }: { answer: LoopCorners }) {
   const held = useDocument((state) => valueAt(state.document, 'decisions.compensator') as CompensatorParts | undefined);
@@ -76,7 +83,7 @@ export function Network({ answer: { network } }: { answer: LoopCorners }) {
       </div>
       {rule === undefined ? null : <p className={css['words']}>Decided: {rule}.</p>}
       <div className={css['network']}>
-        {NETWORK_PARTS.map(([key, label, unit]) => {
+        {NETWORK_PARTS.filter(([key]) => belongs(key, amplifier, held)).map(([key, label, unit]) => {
           const taken = network[key];
           const given = held?.[key];
           return (
@@ -89,7 +96,13 @@ export function Network({ answer: { network } }: { answer: LoopCorners }) {
               value={typeof given === 'number' ? given : undefined}
               placeholder={typeof taken === 'number' ? formatQuantity(taken, unit) : 'none'}
               check={(value) => (value > 0 ? undefined : 'More than zero is needed here.')}
-              onChange={(value) => put({ [key]: value })}
+              // without a bandwidth there is no speed to limit
+              onChange={(value) =>
+                put({
+                  [key]: value,
+                  ...(key === 'gainBandwidth' && value === undefined ? { slewRate: undefined } : {}),
+                })
+              }
             />
           );
         })}
