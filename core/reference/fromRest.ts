@@ -11,6 +11,16 @@ import { completeDecisions } from '../src/stage/sizing/complete.ts';
 const PYTHON = '/usr/bin/python3';
 export const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
 
+/** A transconductance amplifier with its network. */
+export const OTA = {
+  amplifier: 'ota',
+  type: 2,
+  transconductance: 1e-3,
+  feedbackResistor: 12000,
+  feedbackCapacitor: 2.2e-9,
+  shuntCapacitor: 47e-12,
+};
+
 /** A closed loop from rest. */
 export interface FromRest {
   design: Design;

@@ -1,26 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import type { CompleteDecisions } from '../src/stage/operating/stage.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
-import { asked, present, runFromRest } from './fromRest.ts';
+import { asked, OTA, present, runFromRest } from './fromRest.ts';
 
 // The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.
 // docs/sources.md, N-3.
 
-const parts = {
-  ...TYPE_3,
-};
-const opAmp = { amplifier: 'op-amp', ...parts, outputMinimum: 0, outputMaximum: 1.4 };
-const ota = {
-  ...parts,
-  amplifier: 'ota',
-  type: 2,
-  transconductance: 1e-3,
-  feedbackResistor: 12000,
-  feedbackCapacitor: 2.2e-9,
-  shuntCapacitor: 47e-12,
-  outputMinimum: 0,
-  outputMaximum: 2,
-};
+const opAmp = { amplifier: 'op-amp', ...TYPE_3, outputMinimum: 0, outputMaximum: 1.4 };
+// the lead's parts, which type 2 does not use, keep the divider beside them
+const ota = { ...TYPE_3, ...OTA, outputMinimum: 0, outputMaximum: 2 };
 const voltage = { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5 };
 const current = {
   method: 'peak-current-mode',

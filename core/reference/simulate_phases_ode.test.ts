@@ -1,18 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
-import { asked, present, runFromRest } from './fromRest.ts';
+import { asked, OTA, present, runFromRest } from './fromRest.ts';
 
 // Several phases, coupled or not, against SciPy's DOP853 on equations written anew: simulate_phases_ode.py. docs/sources.md, N-5.
 
 const opAmp = { amplifier: 'op-amp', ...TYPE_3 };
-const ota = {
-  amplifier: 'ota',
-  type: 2,
-  transconductance: 1e-3,
-  feedbackResistor: 12000,
-  feedbackCapacitor: 2.2e-9,
-  shuntCapacitor: 47e-12,
-};
 const voltage = { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5, overVoltage: 4 };
 const current = {
   method: 'peak-current-mode',
@@ -63,7 +55,7 @@ const cases: Record<string, Case> = {
     iout: 40,
   },
   'three phases in peak current mode, through a load step': {
-    decisions: { ...phases(3), control: current, compensator: { ...ota, ...divided } },
+    decisions: { ...phases(3), control: current, compensator: { ...OTA, ...divided } },
     cycles: 60,
     step: [40, 30],
     iout: 15,
@@ -75,7 +67,7 @@ const cases: Record<string, Case> = {
       inductor: { inductance: 10e-6, resistance: 0.01, saturationCurrent: 40 },
       outputCapacitors: [{ capacitance: 100e-6, esr: 0.01 }],
       control: { ...current, slopeCompensation: 3e5 },
-      compensator: { ...ota, dividerTop: 29000, dividerBottom: 1000 },
+      compensator: { ...OTA, dividerTop: 29000, dividerBottom: 1000 },
     },
     brief: { outputVoltage: 24 },
     cycles: 80,
@@ -100,7 +92,7 @@ const cases: Record<string, Case> = {
       outputCapacitors: [{ capacitance: 220e-6, esr: 0.01 }],
       coupling: { coefficient: 0.3, polarity: 'direct' },
       control: { ...current, slopeCompensation: 3e5 },
-      compensator: { ...ota, dividerTop: 14000, dividerBottom: 1000 },
+      compensator: { ...OTA, dividerTop: 14000, dividerBottom: 1000 },
     },
     brief: { outputVoltage: 12 },
     cycles: 60,

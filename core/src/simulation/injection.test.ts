@@ -48,7 +48,12 @@ describe('ripple for a constant on-time comparator', () => {
       for (const inputVoltage of [min, max]) {
         const still = simulate(design, { scenario: 'steady-state', at: { inputVoltage }, waveforms: false });
         expect(still.steadyState!.periodic).toBe(true);
-        expect(still.measurements.outputVoltage.average / outputVoltage).toBeCloseTo(1.02, 1);
+        // as high as the rule says that valley control holds it, at that input; the ripple grows a little with the input
+        const told = decided.find(({ path }) => path === 'control.rippleInjection.resistor')!.rule;
+        const lift = Number(/some ([\d.]+)/u.exec(told)![1]) / 100;
+        const above = still.measurements.outputVoltage.average / outputVoltage - 1;
+        expect(above).toBeGreaterThan(0.7 * lift);
+        expect(above).toBeLessThan(2 * lift);
         const { step, deviation } = stepToSize(design.brief);
         const loadStep = { from: high - step, to: high, slewRate: step / 1e-6 };
         const stepped = { ...design, brief: { ...design.brief, loadStep } };

@@ -10,7 +10,8 @@ import { useMemo, type HTMLAttributes, type ReactNode, type TdHTMLAttributes } f
 import Table from 'react-bootstrap/Table';
 import { Quiet } from './Quiet.tsx';
 
-const features = tableFeatures({
+/** What a table that sorts needs of the table library. */
+export const SORTS = tableFeatures({
   rowSortingFeature,
   sortedRowModel: createSortedRowModel(),
   sortFns: { basic: sortFn_basic },
@@ -104,7 +105,7 @@ export function DataTable<Row extends object>({
   const known = useMemo(() => new Map(columns.map((column) => [column.id, column])), [columns]);
   const defined = useMemo(
     () =>
-      columns.map(({ id, head, cell, sort }): ColumnDef<typeof features, Row> => ({
+      columns.map(({ id, head, cell, sort }): ColumnDef<typeof SORTS, Row> => ({
         id,
         header: () => head,
         cell: ({ row }) => cell(row.original),
@@ -115,7 +116,7 @@ export function DataTable<Row extends object>({
       })),
     [columns],
   );
-  const table = useTable({ features, columns: defined, data: rows, getRowId: rowKey });
+  const table = useTable({ features: SORTS, columns: defined, data: rows, getRowId: rowKey });
   return (
     <Table
       size="sm"

@@ -1,12 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import {
-  createSortedRowModel,
-  rowSortingFeature,
-  sortFn_basic,
-  tableFeatures,
-  useTable,
-  type ColumnDef,
-} from '@tanstack/react-table';
+import { useTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Papa from 'papaparse';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
@@ -26,7 +19,7 @@ import {
   type PartKind,
 } from '@yundro/core';
 import { api, readable } from '../api/client.ts';
-import { SortHead } from '../app/DataTable.tsx';
+import { SortHead, SORTS } from '../app/DataTable.tsx';
 import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
 import { fileName, handOver } from '../app/files.ts';
 import { Fold } from '../app/Fold.tsx';
@@ -41,12 +34,7 @@ import { backgroundSolver } from '../workers/solver.ts';
 import css from './shelf.module.css';
 import page from '../app/page.module.css';
 
-const features = tableFeatures({
-  rowSortingFeature,
-  sortedRowModel: createSortedRowModel(),
-  sortFns: { basic: sortFn_basic },
-});
-type Column = ColumnDef<typeof features, Part>;
+type Column = ColumnDef<typeof SORTS, Part>;
 
 const ROW = 27;
 
@@ -270,7 +258,7 @@ function PartTable({ kind, parts, onPick }: { kind: PartKind; parts: Part[]; onP
     ];
     // eslint-disable-next-line react-hooks/exhaustive-deps -- picking closes over nothing that changes
   }, [kind]);
-  const table = useTable({ features, columns, data: parts });
+  const table = useTable({ features: SORTS, columns, data: parts });
   const { rows } = table.getRowModel();
   const box = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({

@@ -59,6 +59,6 @@ export function chooseInjection(
   const added = ((least - outputVoltage) * onTimeAt(least)) / (value.resistor * value.capacitor);
   return {
     value,
-    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge`,
+    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge; valley control then holds the output some ${formatQuantity(added / 2 / control.referenceVoltage, '%', { digits: 2 })} high`,
   };
 }

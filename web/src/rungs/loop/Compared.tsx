@@ -62,12 +62,13 @@ export function Compared({ of }: { of: ComparisonOf }) {
         rowKey={(corner) => `${corner.way} ${cornerWords(corner)}`}
         columns={columns}
       />
-      <p className={css['words']}>{wordsOf(found)}</p>
-      {found.troubles.map((words) => (
-        <p key={words} className={css['words']}>
-          {words}
-        </p>
-      ))}
+      {[wordsOf(found), ...found.troubles].map((words) =>
+        words === undefined ? null : (
+          <p key={words} className={css['words']}>
+            {words}
+          </p>
+        ),
+      )}
     </>
   );
 }
@@ -124,15 +125,24 @@ function columnsOf({ names }: Comparison): Column<ComparedCorner>[] {
   ];
 }
 
-function wordsOf({ of, drift, corners }: Comparison): string {
+/** What the figures say; nothing where a way has none. */
+function wordsOf({ of, drift, corners }: Comparison): string | undefined {
   if (of === 'ramp') {
     const [fixed, follows] = drift;
-    return fixed === undefined || follows === undefined
-      ? 'A ramp that follows the input holds the modulator’s gain times the input, and so the crossover.'
-      : `Over the line the crossover drifts by a factor of ${fixed.toFixed(2)} with a fixed ramp, and of ${follows.toFixed(2)} with one that follows the input: with it the network can be as fast at the lowest input as the highest allows.`;
+    if (fixed === undefined || follows === undefined) return undefined;
+    return `Over the line the crossover drifts by a factor of ${fixed.toFixed(2)} with a fixed ramp, and of ${follows.toFixed(2)} with one that follows the input${
+      follows < fixed
+        ? ': with it the network can be as fast at the lowest input as the highest allows.'
+        : '; this plant’s gain does not go with the input alone, and the ramp that follows it gains nothing.'
+    }`;
   }
-  const first = corners.find(({ way }) => way === 0);
-  return first?.conductionMode === 'CCM'
-    ? 'At the lightest load the current does not reach zero either way: the two are one.'
-    : 'Where the current rests each period the inductor’s own pole moves far up and the gain falls: the crossover drops, and the output, which nothing pulls down but the load, comes back slowly.';
+  const [rests, goes] = ([0, 1] as const).map((way) => corners.find((corner) => corner.way === way));
+  if (!rests || !goes) return undefined;
+  if (rests.conductionMode === 'CCM')
+    return 'At the lightest load the current does not reach zero either way: the two are one.';
+  const [slow, fast] = [rests.crossoverFrequency, goes.crossoverFrequency];
+  if (slow === null || fast === null) return undefined;
+  return slow < fast
+    ? `Where the current rests each period the crossover falls to ${formatQuantity(slow / fast, '%')} of what it is where it may flow back: the inductor’s pole moves far up and the gain falls.`
+    : 'Where the current rests each period the crossover is no lower here than where it may flow back.';
 }
