@@ -118,6 +118,7 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
         ...law,
         currentLimit: Number.isFinite(law.currentLimit) ? law.currentLimit : undefined,
         overVoltage: undefined,
+        currentAmplifier: control.currentAmplifier,
         ratio: setup.tapRatio,
         top: c?.dividerTop,
         bottom: c?.dividerBottom,

@@ -54,6 +54,19 @@ def network(t, y, on):
     return r - c2, [(into - through) / amp["shunt"], through / amp["C1"], (v - r - ci) / (lead["R"] * lead["C"])]
 
 
+def currents(t, y, on):
+    """Average current mode: what each phase's ramp meets, and slopes of its amplifier's two capacitors."""
+    control, a = network(t, y, on)[0], law["currentAmplifier"]
+    met, rates = [], []
+    for k in range(n):
+        c2, c1 = y[n + nb + names + 2 * k : n + nb + names + 2 * k + 2]
+        into = (law["currentSenseGain"] * y[k] - control) / a["inputResistor"]
+        through = (c2 - c1) / a["feedbackResistor"]
+        met.append(control - c2)
+        rates += [(into - through) / a["shuntCapacitor"], through / a["feedbackCapacitor"]]
+    return met, rates
+
+
 def slopes(t, y, on):
     i = y[:n]
     v = vout(t, y, on)
@@ -67,19 +80,24 @@ def slopes(t, y, on):
         else:
             across[k] = (g["vin"] if on[k] else -v) - r * i[k]
     own = network(t, y, on)[1] if amp else []
+    if average:
+        own = own + currents(t, y, on)[1]
     return np.concatenate([inverse @ across, (v - y[n : n + nb]) / esr / cap, own])
 
 
 def trip(k, clock):
     if law["method"] == "voltage-mode":
         return lambda t, y: law["rampAmplitude"] * (t - clock) / T - network(t, y, on)[0]
+    if average:
+        return lambda t, y: law["rampAmplitude"] * (t - clock) / T - currents(t, y, on)[0][k]
     if law["method"] == "voltage-mode-feedforward":
         return lambda t, y: law["rampGain"] * g["vin"] * (t - clock) / T - network(t, y, on)[0]
     return lambda t, y: law["currentSenseGain"] * y[k] + law["slopeCompensation"] * (t - clock) - network(t, y, on)[0]
 
 
 names = 0 if not amp else 3 if amp["kind"] != "ota" else 2
-y = np.zeros(n + nb + names)
+average = law["method"] == "average-current-mode"
+y = np.zeros(n + nb + names + (2 * n if average else 0))
 if g.get("prebias"):
     y[n : n + nb] = g["prebias"]
 on = [False] * n
@@ -130,7 +148,8 @@ while t < g["duration"] - 1e-13:
     for k in range(n):
         if abs(t - clocks[k]) < 1e-15:
             clocks[k] += T
-            if law["method"] == "peak-current-mode" or network(t, y, on)[0] > 0:
+            wanted = currents(t, y, on)[0][k] if average else network(t, y, on)[0]
+            if law["method"] == "peak-current-mode" or wanted > 0:
                 on[k], since[k] = True, t
                 pulses += 1
     until = min([g["duration"], *clocks])

@@ -13,6 +13,19 @@ const current = {
   slopeCompensation: 1e5,
   overVoltage: 4,
 };
+const average = {
+  method: 'average-current-mode',
+  referenceVoltage: 0.8,
+  rampAmplitude: 1.5,
+  currentSenseGain: 0.1,
+  currentAmplifier: {
+    inputResistor: 1000,
+    feedbackResistor: 900,
+    feedbackCapacitor: 22e-9,
+    shuntCapacitor: 470e-12,
+  },
+  overVoltage: 4,
+};
 const phases = (count: number) => ({
   phases: count,
   inductor: { inductance: 1e-6, resistance: 0.002, saturationCurrent: 60 },
@@ -68,6 +81,26 @@ const cases: Record<string, Case> = {
       outputCapacitors: [{ capacitance: 100e-6, esr: 0.01 }],
       control: { ...current, slopeCompensation: 3e5 },
       compensator: { ...OTA, dividerTop: 29000, dividerBottom: 1000 },
+    },
+    brief: { outputVoltage: 24 },
+    cycles: 80,
+    iout: 3,
+    prebias: 12,
+  },
+  'three phases in average current mode, through a load step': {
+    decisions: { ...phases(3), control: average, compensator: { ...OTA, ...divided } },
+    cycles: 60,
+    step: [40, 30],
+    iout: 15,
+  },
+  'a boost in average current mode': {
+    decisions: {
+      ...phases(1),
+      topology: 'boost',
+      inductor: { inductance: 10e-6, resistance: 0.01, saturationCurrent: 40 },
+      outputCapacitors: [{ capacitance: 100e-6, esr: 0.01 }],
+      control: average,
+      compensator: { ...opAmp, type: 3, dividerTop: 29000, dividerBottom: 1000 },
     },
     brief: { outputVoltage: 24 },
     cycles: 80,

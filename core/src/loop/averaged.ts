@@ -1,5 +1,5 @@
 import type { CellName } from '../network/circuit.ts';
-import { Transfer, type Complex } from '../numbers/complex.ts';
+import { over, plus, times, Transfer, type Complex } from '../numbers/complex.ts';
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
 import { bandAt } from '../simulation/law.ts';
 import { Plant } from '../simulation/plant.ts';
@@ -13,8 +13,8 @@ import type { Ready } from '../simulation/setup.ts';
 
 /** What may be disturbed: the duty of the leg that regulates, the source (V), what the load draws (A). */
 export type Disturbed = 'duty' | 'source' | 'drawn';
-/** What is asked: the voltage at the load (V), the current out of the input node (A). */
-export type Asked = 'output' | 'input';
+/** What is asked: the voltage at the load (V), the current out of the input node and in one winding (A). */
+export type Asked = 'output' | 'input' | 'winding';
 
 /** The averaged stage in continuous conduction at one corner. */
 export class AveragedStage {
@@ -91,10 +91,13 @@ export class AveragedStage {
     }
     const columnOf = (drive: number): Vector => Array.from({ length: n }, (_, i) => average[i * (n + 3) + n + drive]!);
     this.columns = { duty: byDuty, source: columnOf(0), drawn: columnOf(1) };
-    this.rows = { output: output.slice(0, n), input: input.slice(0, n) };
+    const winding = zeros(n);
+    winding[0] = 1;
+    this.rows = { output: output.slice(0, n), input: input.slice(0, n), winding };
     this.direct = {
       output: { duty: outputByDuty, source: output[n]!, drawn: output[n + 1]! },
       input: { duty: inputByDuty, source: input[n]!, drawn: input[n + 1]! },
+      winding: { duty: 0, source: 0, drawn: 0 },
     };
   }
 
@@ -109,3 +112,10 @@ export class AveragedStage {
     return transfer.at(frequency);
   }
 }
+
+/**
+ * The output under average current mode, over its control voltage.
+ * @param amplified gain of the current's amplifier; @param output and @param sensed V over the voltage at the ramp
+ */
+export const byCurrent = (amplified: Complex, output: Complex, sensed: Complex): Complex =>
+  over(times(plus([1, 0], amplified), output), plus([1, 0], times(amplified, sensed)));

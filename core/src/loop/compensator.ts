@@ -14,7 +14,9 @@ export class CompensatorResponse {
     const size = n + 3;
     const sensed = zeros(size);
     sensed[n + 1] = 1;
-    const { slopes, control } = amplifier.assemble('linear', { size, first: 0, reference: n, sensed });
+    const reference = zeros(size);
+    reference[n] = 1;
+    const { slopes, control } = amplifier.assemble('linear', { size, first: 0, reference, sensed });
     const a = zeros(n * n);
     slopes.forEach((row, i) => {
       for (let k = 0; k < n; k += 1) a[i * n + k] = row[k]!;

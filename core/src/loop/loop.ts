@@ -3,13 +3,13 @@ import type { Design } from '../design/schema.ts';
 import { bankImpedance } from '../network/impedance.ts';
 import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
 import { SimulationError, type Segment } from '../simulation/law.ts';
-import { conductanceOf, cornerAsked, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
+import { conductanceOf, cornerAsked, currentNetwork, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
 import type { Response } from '../simulation/linearized.ts';
 import { periodicState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { hasAmplifier } from '../stage/sizing/compensator.ts';
+import { hasAmplifier, sensesCurrent } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { AveragedStage, type Asked } from './averaged.ts';
+import { AveragedStage, byCurrent, type Asked } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
 import { quantisationAt, quantisationWords, withoutSteps } from './quantisation.ts';
@@ -81,6 +81,8 @@ export interface Loop {
   model: 'averaged' | 'exact';
   gain: (frequency: number) => Complex;
   plant: (frequency: number) => Complex;
+  /** average current mode in continuous conduction: its plant by averages, beside the exact one */
+  averagedPlant?: (frequency: number) => Complex;
   compensator: (frequency: number) => Complex;
   outputImpedance: (frequency: number) => Complex;
   /** V of the input node over A that the stage draws from it, the bank's current apart */
@@ -154,7 +156,9 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     assumed: closedReady.assumed,
     sourceImpedance: supply.stiff ? undefined : supply.impedance,
   };
-  if (!hasAmplifier(decisions.control)) {
+  // a held average current would leave the voltage of a load that draws one to itself: its plant is told from the closed loop
+  const network = hasAmplifier(decisions.control) ? new CompensatorResponse(decisions.compensator!, period) : undefined;
+  if (!network || method === 'average-current-mode') {
     const steady = closed();
     if (!steady)
       throw new SimulationError(
@@ -163,10 +167,13 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     const gain = injected(steady);
     const { digital } = closedReady.setup.law;
     const compensator = (frequency: number): Complex =>
-      digital ? differenceEquation(digital, frequency * period) : [closedReady.setup.tapRatio, 0];
+      network?.at(frequency) ??
+      (digital ? differenceEquation(digital, frequency * period) : [closedReady.setup.tapRatio, 0]);
     const plant = (frequency: number): Complex => over(gain(frequency), compensator(frequency));
+    const averagedPlant = averagedByCurrent(closedReady);
     return {
       ...base,
+      ...(averagedPlant ? { averagedPlant } : {}),
       model: 'exact',
       gain,
       compensator,
@@ -178,10 +185,9 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     };
   }
   const law = lawOf(design.brief, decisions, corner, undefined);
-  const network = new CompensatorResponse(decisions.compensator!, period);
   const compensator = (frequency: number): Complex => network.at(frequency);
   const averages =
-    method !== 'peak-current-mode' && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
+    !sensesCurrent(decisions.control) && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
   let holding: Steady | undefined | 'none' = 'none';
   const heldPeriod = (): Steady | undefined => {
     if (holding === 'none') holding = periodicState(ready(design, decisions, corner, segments, undefined, true));
@@ -247,6 +253,23 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
 }
 
 const NOTHING: Response = { output: [Number.NaN, Number.NaN], input: [Number.NaN, Number.NaN] };
+
+/** From control voltage to output of average current mode, its winding's current held by its own amplifier. */
+function averagedByCurrent(made: Ready): ((frequency: number) => Complex) | undefined {
+  const { solved, decisions, setup } = made;
+  const { control, inductor } = decisions;
+  if (control.method !== 'average-current-mode' || solved.state?.mode !== 'CCM' || inductor.inductanceCurve)
+    return undefined;
+  const stage = new AveragedStage(made);
+  const amplifier = new CompensatorResponse(currentNetwork(control.currentAmplifier), setup.period);
+  const { rampAmplitude, currentSenseGain } = setup.law;
+  return (frequency) =>
+    byCurrent(
+      amplifier.at(frequency),
+      scaled(stage.at('output', 'duty', frequency), 1 / rampAmplitude),
+      scaled(stage.at('winding', 'duty', frequency), currentSenseGain / rampAmplitude),
+    );
+}
 
 /** The source, its leads and the input bank across them. */
 function supplyOf({ brief: { sourceResistance = 0, sourceInductance = 0 } }: Design, decisions: CompleteDecisions) {

@@ -12,14 +12,12 @@ export interface Margins {
   vectorMargin: { distance: number; frequency: number };
 }
 
-/** Phase over a list of values, without jumps, degrees. It begins between −180 and 180. */
+/** Phase over a list of values, without jumps, degrees. It begins between −225 and 135: two integrators lag by 180, to a rounding. */
 export function unwrapped(values: readonly Complex[]): number[] {
-  let before = 0;
-  return values.map((value, k) => {
-    let phase = degrees(value);
-    if (k > 0) phase += 360 * Math.round((before - phase) / 360);
-    before = phase;
-    return phase;
+  let before = -45;
+  return values.map((value) => {
+    before = nearest(degrees(value), before);
+    return before;
   });
 }
 

@@ -9,6 +9,7 @@ import { SimulationError } from '../simulation/law.ts';
 import { cornerAsked } from '../simulation/setup.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { sensesCurrent } from '../stage/sizing/compensator.ts';
 import { curveOf, loopAt, type ResponseCurve } from './loop.ts';
 import { nearest } from './margins.ts';
 import { varied } from './spread.ts';
@@ -215,12 +216,11 @@ export function injectionSheet(design: Design, at?: Partial<Corner>): InjectionS
   const made = loopAt(design, decisions, corner);
   const { law, period } = made.ready.setup;
   const peak = made.ready.solved.point?.inductorCurrent.peak ?? 1;
-  const range =
-    law.method === 'peak-current-mode'
-      ? law.currentSenseGain * peak
-      : law.method === 'voltage-mode'
-        ? law.rampAmplitude
-        : law.rampGain * corner.inputVoltage;
+  const range = sensesCurrent(law)
+    ? law.currentSenseGain * peak
+    : law.method === 'voltage-mode'
+      ? law.rampAmplitude
+      : law.rampGain * corner.inputVoltage;
   const swings = design.brief.outputVoltage;
   const decades = Array.from({ length: 13 }, (_, k) => Number(((1e-4 * 10 ** (k / 3.3)) / period).toPrecision(1)));
   const frequencies = [...new Set(decades)].filter((frequency) => frequency < 0.5 / period);

@@ -2,9 +2,11 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
 import type { Unit } from '../quantity/index.ts';
-import type { Ready } from '../simulation/setup.ts';
+import { currentNetwork, type Ready } from '../simulation/setup.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
 import { lumped } from '../stage/sizing/outputBank.ts';
+import { byCurrent } from './averaged.ts';
+import { CompensatorResponse } from './compensator.ts';
 
 /*
  * The textbook's transfer functions from control voltage to output: one bank with one ESR, no losses but the load's and what
@@ -109,7 +111,7 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
     1 - (frequency / at) ** 2,
     frequency / at / q,
   ];
-  if (method === 'voltage-mode' || method === 'voltage-mode-feedforward') {
+  if (method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'average-current-mode') {
     const f0 = rest / (TURN * Math.sqrt(l * c));
     const released =
       decisions.rectifier.kind === 'diode' ? decisions.rectifier.resistance : decisions.rectifier.onResistance;
@@ -130,8 +132,37 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
       ],
     });
     const gain = (steps === 'buck' ? vg : v / rest / (steps === 'both' ? duty : 1)) * modulatorGain(setup, corner);
+    const byDuty = (frequency: number): Complex => scaled(over(zeros(frequency), quadratic(frequency, f0, q)), gain);
+    if (method !== 'average-current-mode') return { plant: byDuty, features, why: undefined };
+    // what a winding carries: the switched voltage into the load's admittance, and what the duty takes from the output
+    const { law, period } = setup;
+    const switched = steps === 'buck' ? vg : v / (steps === 'both' ? duty : 1);
+    const taken = steps === 'buck' ? 0 : corner.outputCurrent;
+    const sensed = (frequency: number): Complex => {
+      const admittance = plus([load, 0], scaled(s(frequency), c));
+      const drawn = scaled(plus(scaled(admittance, switched), [taken, 0]), 1 / rest ** 2 / phases);
+      return scaled(over(drawn, quadratic(frequency, f0, q)), law.currentSenseGain / law.rampAmplitude);
+    };
+    const { inputResistor = 1, feedbackResistor = 0 } = control.currentAmplifier ?? {};
+    put({
+      kind: 'pole',
+      name: 'current’s own loop',
+      frequency:
+        ((feedbackResistor / inputResistor) * law.currentSenseGain * switched) /
+        (TURN * inductor.inductance * law.rampAmplitude),
+      tex: '\\frac{R_f}{R_1}\\,\\frac{R_\\mathrm{i} V_\\mathrm{s}}{2\\pi L V_\\mathrm{m}}',
+      from: [
+        { symbol: 'R_f', value: feedbackResistor, unit: 'Ω' },
+        { symbol: 'R_1', value: inputResistor, unit: 'Ω' },
+        { symbol: 'R_\\mathrm{i}', value: law.currentSenseGain, unit: 'V/A' },
+        { symbol: 'V_\\mathrm{s}', value: switched, unit: 'V' },
+        { symbol: 'L', value: inductor.inductance, unit: 'H' },
+        { symbol: 'V_\\mathrm{m}', value: law.rampAmplitude, unit: 'V' },
+      ],
+    });
+    const amplifier = new CompensatorResponse(currentNetwork(control.currentAmplifier), period);
     return {
-      plant: (frequency) => scaled(over(zeros(frequency), quadratic(frequency, f0, q)), gain),
+      plant: (frequency) => byCurrent(amplifier.at(frequency), byDuty(frequency), sensed(frequency)),
       features,
       why: undefined,
     };
@@ -192,5 +223,5 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
 }
 
 function modulatorGain({ law }: Ready['setup'], { inputVoltage }: Corner): number {
-  return law.method === 'voltage-mode' ? 1 / law.rampAmplitude : 1 / (law.rampGain * inputVoltage);
+  return law.method === 'voltage-mode-feedforward' ? 1 / (law.rampGain * inputVoltage) : 1 / law.rampAmplitude;
 }

@@ -32,7 +32,7 @@ export function witnessesAt(design: Design, at?: Partial<Corner>): Witnesses {
   const told = (of: ((frequency: number) => Complex) | undefined): ResponseCurve | undefined =>
     of && curveOf(frequencies, frequencies.map(of));
   const textbook = told(plant);
-  const averaged = made.model === 'averaged' ? told(made.plant) : undefined;
+  const averaged = told(made.model === 'averaged' ? made.plant : made.averagedPlant);
   const exact = told(made.exactPlant());
   const words = [
     ...(why ? [why] : []),

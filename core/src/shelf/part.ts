@@ -141,7 +141,13 @@ export const wireShape = {
   resistancePerLength: above('', 'at 20 °C, Ω/m'),
 };
 
-const METHODS = ['voltage-mode', 'voltage-mode-feedforward', 'peak-current-mode', 'constant-on-time'] as const;
+const METHODS = [
+  'voltage-mode',
+  'voltage-mode-feedforward',
+  'peak-current-mode',
+  'average-current-mode',
+  'constant-on-time',
+] as const;
 const LIGHT_LOADS = ['forced-pwm', 'diode-emulation', 'pulse-skipping', 'ultrasonic'] as const;
 const TOPOLOGIES = ['buck', 'boost', 'inverting-buck-boost', 'four-switch-buck-boost'] as const;
 

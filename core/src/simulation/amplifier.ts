@@ -30,10 +30,11 @@ export interface AmplifierPart {
 /** Where an amplifier finds what it needs among all states. */
 export interface Wiring {
   size: number;
-  /** first of its own states, and the reference's */
+  /** the first of its own states */
   first: number;
-  reference: number;
-  /** V at the output that is regulated */
+  /** V at the input that what is sensed is held to */
+  reference: Vector;
+  /** V of what is regulated */
   sensed: Vector;
 }
 
@@ -46,8 +47,10 @@ export interface Amplifier {
   lowest: number;
   highest: number;
   assemble: (mode: AmplifierMode, wiring: Wiring) => AmplifierPart;
-  /** its states at rest with an output and a control voltage, V */
-  rest: (output: number, reference: number, control: number) => Vector;
+  /** gain for what changes within a period, its shunt apart */
+  passes: number;
+  /** its states with an output and a control voltage, V, and that voltage's average where it differs */
+  rest: (output: number, reference: number, control: number, average?: number) => Vector;
 }
 
 const plus = (row: Vector, other: Vector, times: number): Vector => {
@@ -123,7 +126,7 @@ function operational(given: CompensatorParts, period: number): Amplifier {
     const limit = mode === 'high' ? parts.highest : mode === 'low' ? parts.lowest : undefined;
     const stiff = real ? state('output') : limit === undefined ? undefined : unit(size, one, limit);
     let node: Vector;
-    if (!stiff) node = unit(size, reference);
+    if (!stiff) node = reference.slice();
     else if (parts.shunt !== undefined) node = plus(stiff.slice(), state('shunt'), 1);
     else if (parts.series === 0) node = plus(stiff.slice(), state('series'), 1);
     else {
@@ -176,7 +179,7 @@ function operational(given: CompensatorParts, period: number): Amplifier {
       );
     if (leadSlope) put('lead', leadSlope);
     const events: ModeEvent[] = [];
-    const error = plus(unit(size, reference), node, -1);
+    const error = plus(reference.slice(), node, -1);
     if (real) {
       const own = plus(error.slice(), state('output'), -1 / openLoopGain).map(
         (value) => 2 * Math.PI * gainBandwidth * value,
@@ -216,17 +219,23 @@ function operational(given: CompensatorParts, period: number): Amplifier {
     } else events.push({ row: error.map((value) => (mode === 'high' ? -value : value)), to: 'linear' });
     return { slopes, control, events };
   };
-  const rest = (output: number, reference: number, control: number): Vector => {
-    const across = reference - control;
+  const rest = (output: number, reference: number, control: number, average = control): Vector => {
     const values: Record<string, number> = {
-      shunt: across,
-      series: parts.capacitance === undefined ? 0 : across,
+      shunt: reference - control,
+      series: parts.capacitance === undefined ? 0 : reference - average,
       lead: output - reference,
       output: control,
     };
     return names.map((name) => values[name]!);
   };
-  return { states: names.length, lowest: parts.lowest, highest: parts.highest, assemble, rest };
+  return {
+    states: names.length,
+    lowest: parts.lowest,
+    highest: parts.highest,
+    passes: parts.series / parts.top,
+    assemble,
+    rest,
+  };
 }
 
 /**
@@ -254,7 +263,7 @@ function transconductance(given: CompensatorParts, period: number): Amplifier {
       conductance += 1 / parts.lead.resistance;
     }
     for (let k = 0; k < size; k += 1) tap[k]! /= conductance;
-    const asked = plus(unit(size, reference), tap, -1).map((value) => gm * value);
+    const asked = plus(reference.slice(), tap, -1).map((value) => gm * value);
     const source = mode.startsWith('source');
     const sink = mode.startsWith('sink');
     const current = source ? unit(size, one, most) : sink ? unit(size, one, -most) : asked;
@@ -331,5 +340,12 @@ function transconductance(given: CompensatorParts, period: number): Amplifier {
     const values: Record<string, number> = { shunt: control, series: control, lead: output - tap };
     return names.map((name) => values[name]!);
   };
-  return { states: names.length, lowest: parts.lowest, highest: parts.highest, assemble, rest };
+  return {
+    states: names.length,
+    lowest: parts.lowest,
+    highest: parts.highest,
+    passes: gm * parts.series,
+    assemble,
+    rest,
+  };
 }

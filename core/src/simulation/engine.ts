@@ -3,7 +3,7 @@ import type { CellName } from '../network/circuit.ts';
 import type { Network } from '../network/network.ts';
 import { applyStep } from '../network/periodic.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
-import type { AmplifierMode } from './amplifier.ts';
+import type { Amplifier, AmplifierMode } from './amplifier.ts';
 import { Haste } from './haste.ts';
 import { Injection } from './injection.ts';
 import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Fault, type Setup } from './law.ts';
@@ -21,7 +21,7 @@ import {
   type Snapshot,
 } from './phase.ts';
 import { Plant } from './plant.ts';
-import { along, applyRows } from './rows.ts';
+import { along, applyRows, type Row } from './rows.ts';
 import { Stretcher, type Quantity, type Watch } from './stretch.ts';
 
 /** A piece of the way: when it began, how long it lasted, and the states at its ends. */
@@ -88,7 +88,8 @@ export class Simulator {
   private phases: Phase[];
   /** each phase's step of a bent inductance */
   private levels: number[] = [];
-  private amplifierMode: AmplifierMode = 'linear';
+  /** the voltage's amplifier, then each phase's current's */
+  private amplifierModes: AmplifierMode[];
   private turn = 0;
   private segment = 0;
   private lastEnd = -Infinity;
@@ -124,7 +125,7 @@ export class Simulator {
     this.injection = setup.injection && new Injection(setup.injection);
     this.places = new Places(
       plant.states,
-      (setup.amplifier?.states ?? 0) + (this.injection ? 2 : 0),
+      (setup.amplifier?.states ?? 0) + setup.phases * (setup.currentAmplifier?.states ?? 0) + (this.injection ? 2 : 0),
       setup.sine !== undefined,
     );
     const { size, quadrature, one } = this.places;
@@ -139,6 +140,10 @@ export class Simulator {
     this.haste = new Haste(setup.period);
     if (bend) this.levels = Array.from({ length: setup.phases }, () => stepAt(bend, 0));
     this.phases = freshPhases(setup);
+    this.amplifierModes = Array.from(
+      { length: setup.currentAmplifier ? setup.phases + 1 : 1 },
+      () => 'linear' as const,
+    );
     const { law } = setup;
     if (law.digital) {
       this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
@@ -163,7 +168,7 @@ export class Simulator {
       time: this.time,
       phases: this.phases.map((phase) => ({ ...phase })),
       levels: this.levels.slice(),
-      amplifierMode: this.amplifierMode,
+      amplifierModes: this.amplifierModes.slice(),
       memory: this.memory.slice(),
       turn: this.turn,
       segment: this.segment,
@@ -181,7 +186,7 @@ export class Simulator {
     this.time = from.time;
     this.phases = from.phases.map((phase) => ({ ...phase }));
     this.levels = from.levels.slice();
-    this.amplifierMode = from.amplifierMode;
+    this.amplifierModes = from.amplifierModes.slice();
     this.memory = from.memory.slice();
     this.turn = from.turn;
     this.segment = from.segment;
@@ -199,15 +204,32 @@ export class Simulator {
 
   /** Takes the amplifier's network to where its output is within its limits: no network holds more than its amplifier gave. */
   private withinLimits(): void {
-    const { amplifier } = this.setup;
-    if (!amplifier || this.amplifierMode.endsWith('high') || this.amplifierMode.endsWith('low')) return;
-    const { at, of } = this.mode().controlRow;
-    const control = along(this.mode().controlRow, this.state);
+    const { amplifier, currentAmplifier } = this.setup;
+    let first = this.places.firstOwn;
+    if (amplifier) this.keepWithin(amplifier, 0, first, this.mode().controlRow);
+    first += amplifier?.states ?? 0;
+    if (!currentAmplifier) return;
+    this.mode().compared.forEach((row, k) =>
+      this.keepWithin(currentAmplifier, k + 1, first + k * currentAmplifier.states, row),
+    );
+  }
+
+  private changeAmplifier({ amplifier, to }: Mode['amplifierEvents'][number]): void {
+    this.amplifierModes[amplifier] = to;
+    this.present = undefined;
+  }
+
+  /** @param number among the amplifiers; @param first of its states; @param row its output */
+  private keepWithin(amplifier: Amplifier, number: number, first: number, row: Row): void {
+    const mode = this.amplifierModes[number]!;
+    if (mode.endsWith('high') || mode.endsWith('low')) return;
+    const { at, of } = row;
+    const control = along(row, this.state);
     const excess = control - Math.min(amplifier.highest, Math.max(amplifier.lowest, control));
     if (excess === 0) return;
     let strongest = -1;
     for (let k = 0; k < at.length; k += 1)
-      if (at[k]! >= this.places.firstOwn && at[k]! < this.places.one && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
+      if (at[k]! >= first && at[k]! < first + amplifier.states && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
         strongest = k;
     if (strongest >= 0) this.state[at[strongest]!]! -= excess / of[strongest]!;
   }
@@ -347,13 +369,13 @@ export class Simulator {
     if (this.present) return this.present;
     const { conductance } = this;
     const { plant, number } = this.plant(conductance);
-    let code = (number * 512 + this.band) * 16 + AMPLIFIER_CODES[this.amplifierMode];
+    let code = (number * 512 + this.band) * 16 + AMPLIFIER_CODES[this.amplifierModes[0]!];
     // where a rectifier at rest would conduct differs with the gate
     const { setup, blocks } = this;
     for (const phase of this.phases) code = code * 64 + codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup);
     const key =
-      this.levels.length > 0 || this.broken || this.phases.length > 4
-        ? `${number};${this.band};${this.amplifierMode};${this.broken ?? ''};${this.phases.map((phase) => codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup)).join()};${this.levels.join()}`
+      this.levels.length > 0 || this.broken || this.phases.length > 4 || this.amplifierModes.length > 1
+        ? `${number};${this.band};${this.amplifierModes.join()};${this.broken ?? ''};${this.phases.map((phase) => codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup)).join()};${this.levels.join()}`
         : code;
     const { slopes } = this;
     let mode = this.modes.get(key);
@@ -366,7 +388,7 @@ export class Simulator {
         cells: codes.map((one) => CELL_OF[one]!),
         codes,
         levels: this.levels.length > 0 ? this.levels.slice() : undefined,
-        amplifierMode: this.amplifierMode,
+        amplifierModes: this.amplifierModes,
         fault: this.broken,
         band: this.band,
         slopes,
@@ -568,9 +590,10 @@ export class Simulator {
     if (
       law.method === 'voltage-mode' ||
       law.method === 'voltage-mode-feedforward' ||
+      law.method === 'average-current-mode' ||
       (law.method === 'peak-current-mode' && law.skips)
     )
-      wanted = along(this.mode().controlRow, this.state) > 0;
+      wanted = along(this.mode().compared[k]!, this.state) > 0;
     // beyond what is heard: a pulse as short as can be, and its rectifier takes back what was too much until the next clock
     if (!wanted && this.rampFrom === NONE && this.time - phase.since >= law.longestWait * (1 - EDGE))
       wanted = forced = true;
@@ -890,7 +913,7 @@ export class Simulator {
           const age = time - phase.since;
           if (!regulates) {
             // the other leg's turn: only a limit ends it early
-          } else if (law.method === 'voltage-mode') {
+          } else if (law.method === 'voltage-mode' || law.method === 'average-current-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
             active.c1 = law.rampAmplitude / period;
             active.c0 = active.c1 * (age - this.offsetOf(phase) * period);
@@ -1000,8 +1023,7 @@ export class Simulator {
       case WATCHED.amplifier:
         // at its limit and not a rounding past it, or it would meet it again as it leaves
         this.withinLimits();
-        this.amplifierMode = this.mode().amplifierEvents[k]!.to;
-        this.present = undefined;
+        this.changeAmplifier(this.mode().amplifierEvents[k]!);
         break;
       case WATCHED.over:
       case WATCHED.under:

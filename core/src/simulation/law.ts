@@ -10,6 +10,7 @@ export interface ControlLaw {
     | 'voltage-mode'
     | 'voltage-mode-feedforward'
     | 'peak-current-mode'
+    | 'average-current-mode'
     | 'constant-on-time'
     | 'digital'
     | 'hysteretic'
@@ -91,6 +92,8 @@ export interface Setup {
   amplifier: Amplifier | undefined;
   /** the same without the divider's lower resistor */
   undivided?: Amplifier | undefined;
+  /** average current mode: each phase's, between its sensed current and the ramp */
+  currentAmplifier?: Amplifier | undefined;
   injection: InjectionParts | undefined;
   /** constant on-time without injection: the divider's tap over the output */
   tapRatio: number;

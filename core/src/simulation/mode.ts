@@ -1,6 +1,6 @@
 import type { CellName } from '../network/circuit.ts';
 import { balanced, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
-import type { AmplifierMode, ModeEvent } from './amplifier.ts';
+import type { Amplifier, AmplifierMode, ModeEvent, Wiring } from './amplifier.ts';
 import type { Injection } from './injection.ts';
 import { CELL_CODES, type Fault, type Setup } from './law.ts';
 import type { Plant, PlantConfiguration } from './plant.ts';
@@ -64,7 +64,7 @@ export type Watched = (typeof WATCHED)[keyof typeof WATCHED];
 /** Nodes of a period at least: extremes and squares are told from them. */
 const NODES = 8;
 /** Room for each kind's phases, or the amplifier's ways. */
-const ROOM = 8;
+const ROOM = 64;
 
 /** Everything of the stage while its switches and its amplifier stand in one way. */
 export class Mode {
@@ -80,7 +80,11 @@ export class Mode {
   readonly feedback: Vector;
   readonly controlRow: Row;
   readonly sensedRow: Row;
-  readonly amplifierEvents: ModeEvent[];
+  /** V that each phase's ramp meets, and each phase's slope adds to */
+  readonly compared: readonly Row[];
+  private readonly comparedWith: readonly Vector[];
+  /** with the amplifier that each changes: the voltage's, then each phase's current's */
+  readonly amplifierEvents: (ModeEvent & { amplifier: number })[];
   /** how fast source, drawn current and reference move */
   readonly slopes: readonly [number, number, number];
   private readonly switchNodes: Vector[];
@@ -104,7 +108,7 @@ export class Mode {
       cells,
       codes,
       levels,
-      amplifierMode,
+      amplifierModes,
       fault,
       band,
       slopes,
@@ -113,7 +117,7 @@ export class Mode {
       cells: readonly CellName[];
       codes: number[];
       levels: readonly number[] | undefined;
-      amplifierMode: AmplifierMode;
+      amplifierModes: readonly AmplifierMode[];
       /** the part of its course over voltage that the load stands in */
       band: number;
       fault: Fault | undefined;
@@ -156,18 +160,32 @@ export class Mode {
     this.sensedRow = rowOf(sensed);
     this.control = zeros(size);
     this.amplifierEvents = [];
+    const assembled = (one: Amplifier, at: number, wiring: Wiring): Vector => {
+      const part = one.assemble(amplifierModes[at]!, wiring);
+      part.slopes.forEach((row, k) => put(wiring.first + k, row));
+      this.amplifierEvents.push(...part.events.map((event) => ({ ...event, amplifier: at })));
+      return part.control;
+    };
     const amplifier = fault === 'divider-open' ? (setup.undivided ?? setup.amplifier) : setup.amplifier;
     if (amplifier) {
-      const part = amplifier.assemble(amplifierMode, { size, first: firstOwn, reference: places.reference, sensed });
-      part.slopes.forEach((row, k) => put(firstOwn + k, row));
-      this.control = part.control;
-      this.amplifierEvents = part.events;
+      const reference = zeros(size);
+      reference[places.reference] = 1;
+      this.control = assembled(amplifier, 0, { size, first: firstOwn, reference, sensed });
     }
     if (setup.held) {
       this.control[places.reference] = 1;
       this.control[places.injected] = 1;
     }
     this.controlRow = rowOf(this.control);
+    const { currentAmplifier } = setup;
+    this.comparedWith = cells.map((_, k) => {
+      if (!currentAmplifier) return this.control;
+      const sense = zeros(size);
+      sense[k] = setup.law.currentSenseGain;
+      const first = firstOwn + (amplifier?.states ?? 0) + k * currentAmplifier.states;
+      return assembled(currentAmplifier, k + 1, { size, first, reference: this.control, sensed: sense });
+    });
+    this.compared = currentAmplifier ? this.comparedWith.map(rowOf) : cells.map(() => this.controlRow);
     this.feedback = sensed.map((value) => value * (fault === 'divider-open' ? 1 : setup.tapRatio));
     if (injection) {
       const first = firstOwn + (amplifier?.states ?? 0);
@@ -271,7 +289,7 @@ export class Mode {
           row[one]! -= law.hysteresis / 2;
           return row;
         }
-        const row = less(this.control);
+        const row = less(this.comparedWith[k]!);
         if (law.method === 'peak-current-mode') row[k]! += law.currentSenseGain;
         return row;
       }

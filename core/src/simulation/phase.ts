@@ -72,7 +72,7 @@ export interface Snapshot {
   time: number;
   phases: Phase[];
   levels: number[];
-  amplifierMode: AmplifierMode;
+  amplifierModes: AmplifierMode[];
   memory: Vector;
   turn: number;
   segment: number;

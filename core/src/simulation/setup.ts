@@ -16,7 +16,7 @@ import {
 } from '../stage/operating/stage.ts';
 import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
 import { topologyModel } from '../topology/index.ts';
-import { amplifierOf } from './amplifier.ts';
+import { amplifierOf, type CompensatorParts } from './amplifier.ts';
 import { bandAt, SimulationError, type Band, type ControlLaw, type Segment, type Setup } from './law.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
@@ -190,6 +190,8 @@ export function ready(
     target: brief.outputVoltage,
     law,
     amplifier: needsAmplifier && compensator ? amplifierOf(compensator, period) : undefined,
+    currentAmplifier:
+      law.method === 'average-current-mode' ? amplifierOf(currentNetwork(control.currentAmplifier), period) : undefined,
     undivided: needsAmplifier ? amplifierOf({ ...compensator, dividerBottom: undefined }, period) : undefined,
     injection:
       (law.method === 'constant-on-time' || law.method === 'hysteretic') && control.rippleInjection
@@ -206,11 +208,12 @@ export function ready(
     segments,
     bands: bandsOf(brief),
   };
-  const controlVoltage: Ready['controlVoltage'] = (at, { peak }) => {
+  const controlVoltage: Ready['controlVoltage'] = (at, { peak, average }) => {
     // in critical conduction the period is what comes out
     const part = law.critical && solved.point ? 1 / (solved.point.switchingFrequency * period) : 1;
     if (law.method === 'voltage-mode') return at * part * law.rampAmplitude;
     if (law.method === 'voltage-mode-feedforward') return at * law.rampGain * corner.inputVoltage;
+    if (law.method === 'average-current-mode') return average * law.currentSenseGain;
     return peak * law.currentSenseGain + law.slopeCompensation * at * part * period;
   };
   return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier ? assumed : [] };
@@ -259,6 +262,17 @@ function completed(
   }
   return words;
 }
+
+/** The parts of a current amplifier as an error amplifier's: from the sensed current to the ramp. */
+export const currentNetwork = ({
+  inputResistor,
+  ...parts
+}: NonNullable<CompleteDecisions['control']['currentAmplifier']> = {}): CompensatorParts => ({
+  amplifier: 'op-amp',
+  type: 2,
+  dividerTop: inputResistor,
+  ...parts,
+});
 
 /** How the controller tells its switches, from the design and what is decided. */
 export function lawOf(

@@ -1,4 +1,5 @@
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
+import type { Amplifier } from './amplifier.ts';
 import { Simulator } from './engine.ts';
 import { SimulationError } from './law.ts';
 import { Linearized } from './linearized.ts';
@@ -43,7 +44,8 @@ export function periodicState(ready: Ready): Steady | undefined {
   return close(simulator, start, Infinity);
 }
 
-function startOf({ setup, solved, controlVoltage }: Ready): { simulator: Simulator; start: Snapshot } {
+function startOf(ready: Ready): { simulator: Simulator; start: Snapshot } {
+  const { setup, solved, controlVoltage } = ready;
   const simulator = new Simulator(setup);
   simulator.moves = false;
   const { state, point } = solved;
@@ -66,14 +68,34 @@ function startOf({ setup, solved, controlVoltage }: Ready): { simulator: Simulat
     for (let k = 0; k < past; k += 1) simulator.memory[k] = duty;
     simulator.memory[simulator.memory.length - 1] = setup.target;
   }
-  if (setup.amplifier) simulator.setAmplifier(setup.amplifier.rest(setup.target, setup.law.reference, control));
-  else if (setup.injection) {
+  const { amplifier, currentAmplifier, law } = setup;
+  if (amplifier ?? currentAmplifier) {
+    simulator.setAmplifier([
+      ...(amplifier?.rest(setup.target, law.reference, control) ?? []),
+      ...(currentAmplifier ? currentAmplifiersAt(ready, currentAmplifier, control, simulator.state) : []),
+    ]);
+  } else if (setup.injection) {
     // x stands at the node's average, which is the output's but for the winding's drop
     const tap = setup.target * setup.tapRatio;
     simulator.setAmplifier([0, setup.target - tap]);
   }
   simulator.begin(state?.periodic.intervals[0]?.configuration.cells ?? []);
   return { simulator, start: simulator.snapshot() };
+}
+
+/** Each current amplifier's states at phase 1's clock: as its phase's pulse ends it has fallen to the ramp. */
+function currentAmplifiersAt(
+  { setup: { law, phases }, solved: { state, point } }: Ready,
+  amplifier: Amplifier,
+  control: number,
+  at: Vector,
+): number[] {
+  const ramp = (state?.duty ?? 0) * law.rampAmplitude;
+  const { peak, average } = point?.inductorCurrent ?? { peak: 0, average: 0 };
+  return Array.from({ length: phases }, (_, k) => {
+    const above = (current: number): number => ramp + amplifier.passes * law.currentSenseGain * (peak - current);
+    return amplifier.rest(control, control, above(at[k]!), above(average));
+  }).flat();
 }
 
 function fillAtRest(simulator: Simulator, output: number): void {

@@ -16,6 +16,7 @@ export const controlShape = {
         'voltage-mode',
         'voltage-mode-feedforward',
         'peak-current-mode',
+        'average-current-mode',
         'constant-on-time',
         'digital',
         'hysteretic',
@@ -28,6 +29,19 @@ export const controlShape = {
     rampGain: positive('ramp amplitude over input voltage').optional(),
     currentSenseGain: positive('V/A').optional(),
     slopeCompensation: nonNegative('V/s').optional(),
+    currentAmplifier: object({
+      inputResistor: positive('from the current sense to the inverting input, Ω').optional(),
+      feedbackResistor: positive('Ω').optional(),
+      feedbackCapacitor: positive('in series with the feedback resistor, F').optional(),
+      shuntCapacitor: positive('across that series pair, F').optional(),
+      outputMinimum: number('V').optional(),
+      outputMaximum: number('V').optional(),
+    })
+      .meta({
+        description:
+          'average current mode: each phase’s amplifier between its current sense and the ramp, the control voltage at its other input',
+      })
+      .optional(),
     senseResistance: nonNegative('in series with each inductor, Ω').optional(),
     minimumOnTime: nonNegative('s').optional(),
     minimumOffTime: nonNegative('s').optional(),

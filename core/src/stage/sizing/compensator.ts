@@ -1,7 +1,7 @@
 import type { Brief, CapacitorBank, Decisions } from '../../design/schema.ts';
 import { bankImpedance } from '../../network/impedance.ts';
 import { magnitude, over, plus, times, type Complex } from '../../numbers/complex.ts';
-import { formatQuantity, preferredNearest } from '../../quantity/index.ts';
+import { formatQuantity, preferredDown, preferredNearest } from '../../quantity/index.ts';
 import type { Decide } from '../../design/decide.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { Estimate } from './estimate.ts';
@@ -31,7 +31,10 @@ const TOP = { resistance: 10e3, current: 0.5e-3 };
 
 /** Whether a controller's error amplifier has a network, and whether the design gives its parts. */
 export const hasAmplifier = ({ method }: { method: string }): boolean =>
-  method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'peak-current-mode';
+  method === 'voltage-mode' || method === 'voltage-mode-feedforward' || sensesCurrent({ method });
+/** Whether the control voltage asks for a current. */
+export const sensesCurrent = ({ method }: { method: string }): boolean =>
+  method === 'peak-current-mode' || method === 'average-current-mode';
 export const hasNetwork = (network: Network | undefined): boolean =>
   (network?.feedbackCapacitor ?? network?.feedbackResistor ?? network?.shuntCapacitor) !== undefined;
 
@@ -45,18 +48,17 @@ export function modulatorFor(
   control: CompleteDecisions['control'],
   brief: Brief,
   corners: () => readonly Estimate[],
+  frequency: number,
   inductance: number,
   decide: Decide,
 ): CompleteDecisions['control'] {
   const { method } = control;
-  if (method === 'voltage-mode')
-    return {
-      ...control,
-      rampAmplitude: decide('control.rampAmplitude', control.rampAmplitude, () => ({
-        value: RAMP,
-        rule: 'usual for integrated controllers',
-      })),
-    };
+  const ramp = (): number =>
+    decide('control.rampAmplitude', control.rampAmplitude, () => ({
+      value: RAMP,
+      rule: 'usual for integrated controllers',
+    }));
+  if (method === 'voltage-mode') return { ...control, rampAmplitude: ramp() };
   if (method === 'voltage-mode-feedforward')
     return {
       ...control,
@@ -65,7 +67,7 @@ export function modulatorFor(
         rule: `${formatQuantity(control.rampAmplitude ?? RAMP, 'V')} of ramp at the nominal input`,
       })),
     };
-  if (method !== 'peak-current-mode') return control;
+  if (!sensesCurrent(control)) return control;
   const currentSenseGain = decide('control.currentSenseGain', control.currentSenseGain, () => {
     const peak = Math.max(...corners().map((corner) => corner.peak));
     return {
@@ -73,6 +75,15 @@ export function modulatorFor(
       rule: `some ${formatQuantity(SENSED, 'V')} at full load’s peak of ${formatQuantity(peak, 'A', { digits: 2 })}`,
     };
   });
+  if (method === 'average-current-mode') {
+    const sensed = { ...control, currentSenseGain, rampAmplitude: ramp() };
+    return {
+      ...sensed,
+      currentAmplifier: decide('control.currentAmplifier', wholeNetwork(control.currentAmplifier), () =>
+        currentAmplifierFor(model, sensed, brief, frequency, inductance),
+      ),
+    };
+  }
   return {
     ...control,
     currentSenseGain,
@@ -87,6 +98,55 @@ export function modulatorFor(
                 : 'half of what the sensed current falls by at its steepest: the current loop is then stable at every duty',
           },
     ),
+  };
+}
+
+type CurrentAmplifier = NonNullable<CompleteDecisions['control']['currentAmplifier']>;
+
+/** Ω from the current sense; over the switching frequency its loop's crossover at most, its zero and its pole. Common practice, no source. */
+const CURRENT_AMPLIFIER = { resistance: 1e3, crossover: 1 / 5, zero: 1 / 60, pole: 1 };
+
+const wholeNetwork = (given: CurrentAmplifier | undefined): CurrentAmplifier | undefined =>
+  given?.inputResistor !== undefined && hasNetwork(given) ? given : undefined;
+
+/**
+ * As fast as ramp and clock allow: the falling current, amplified, rises no faster than the ramp, and the current's own
+ * loop crosses over at a fifth of the frequency at most. Common practice for average current mode, no source.
+ */
+function currentAmplifierFor(
+  { pulsating, switches }: TopologyModel,
+  control: CompleteDecisions['control'],
+  { outputVoltage, inputVoltage }: Brief,
+  frequency: number,
+  inductance: number,
+): { value: CurrentAmplifier; rule: string } {
+  const { currentAmplifier: given, currentSenseGain = 1, rampAmplitude = RAMP } = control;
+  const across = pulsating.output && !pulsating.input ? outputVoltage - inputVoltage.min : outputVoltage;
+  const falls = (Math.max(0, across) / inductance) * currentSenseGain;
+  const byRamp = falls > 0 ? (rampAmplitude * frequency) / falls : Infinity;
+  const [input, output] = [pulsating.input ? inputVoltage.max : 0, pulsating.output ? outputVoltage : 0];
+  const switched = switches === 4 ? Math.max(input, output) : input + output;
+  const speed = 2 * Math.PI * CURRENT_AMPLIFIER.crossover * frequency;
+  const byClock = (speed * inductance * rampAmplitude) / (currentSenseGain * switched);
+  const gain = Math.min(byRamp, byClock);
+  const inputResistor = given?.inputResistor ?? CURRENT_AMPLIFIER.resistance;
+  const feedbackResistor = given?.feedbackResistor ?? preferredDown(gain * inputResistor, 'E96');
+  const at = (hertz: number): number => 1 / (2 * Math.PI * hertz * feedbackResistor);
+  const zero = CURRENT_AMPLIFIER.zero * frequency;
+  const pole = CURRENT_AMPLIFIER.pole * frequency;
+  return {
+    value: {
+      inputResistor,
+      feedbackResistor,
+      feedbackCapacitor: capacitor(at(zero)),
+      shuntCapacitor: capacitor(at(pole)),
+      ...given,
+    },
+    rule: `a gain of ${(feedbackResistor / inputResistor).toPrecision(2)}, ${
+      byRamp < byClock
+        ? 'at which the falling current’s slope just stays below the ramp’s'
+        : 'at which the current’s own loop crosses over at a fifth of the switching frequency'
+    }; its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}, its pole at ${formatQuantity(pole, 'Hz', { digits: 2 })}`,
   };
 }
 
@@ -138,12 +198,11 @@ export function chooseCompensator(placing: Placing, given: Network | undefined):
   const share = dividerBottom === undefined ? 1 : dividerBottom / (dividerTop + dividerBottom);
   // S that turn a volt of the output into the network's current
   const admittance = ota ? (given.transconductance ?? 1e-3) * share : 1 / dividerTop;
-  const made =
-    decisions.control.method === 'peak-current-mode'
-      ? forCurrent(placing, admittance)
-      : placing.reach.limit === 'filter' || ota
-        ? integrator(placing, admittance)
-        : passing(placing, dividerTop);
+  const made = sensesCurrent(decisions.control)
+    ? forCurrent(placing, admittance)
+    : placing.reach.limit === 'filter' || ota
+      ? integrator(placing, admittance)
+      : passing(placing, dividerTop);
   return { value: { amplifier: 'op-amp', ...divider, ...made.value, ...given }, rule: made.rule };
 }
 
@@ -243,9 +302,8 @@ function integrator(placing: Placing, admittance: number): { value: Network; rul
   };
 }
 
-const LIMITS: Record<Reach['limit'], string> = {
+const LIMITS: Record<Exclude<Reach['limit'], 'frequency'>, string> = {
   zero: 'a quarter of the lowest right-half-plane zero over the line',
-  frequency: 'a tenth of the switching frequency',
   section: 'where the second section’s resonance stays 10 dB below one',
   filter: 'below the output filter’s resonance',
 };
@@ -260,7 +318,9 @@ function forCurrent(
   const { crossover, highest, limit } = reach;
   const speed = 2 * Math.PI * crossover;
   const bank = magnitude(bankImpedance(outputCapacitors, speed));
-  const gain = ((reachesOf(highest) * phases) / (control.currentSenseGain ?? 1)) * bank;
+  // an average current's amplifier hands the control voltage on past its own network as well
+  const { inputResistor = 1, feedbackResistor: around = Infinity } = control.currentAmplifier ?? {};
+  const gain = ((reachesOf(highest) * phases) / (control.currentSenseGain ?? 1)) * bank * (1 + inputResistor / around);
   const feedbackResistor = resistor(1 / (admittance * gain));
   // where the current stops at light load the gain falls with its peak, by the root of the load
   const light = Math.min(
@@ -281,7 +341,9 @@ function forCurrent(
       shuntCapacitor: capacitor(1 / (2 * Math.PI * pole * feedbackResistor)),
     },
     rule: `type 2, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} at ${formatQuantity(highest.inputVoltage, 'V')}, ${
-      LIMITS[limit]
+      limit === 'frequency'
+        ? `${formatQuantity(reach.at(highest).part, '%', { digits: 2 })} of the switching frequency`
+        : LIMITS[limit]
     }, its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}`,
   };
 }

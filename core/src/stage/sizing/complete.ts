@@ -197,7 +197,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
   });
   const section = sectionOf(given.outputFilter);
   const reach = once(() => reachOf(control.method, switchingFrequency, at(), seen, section));
-  const modulated = modulatorFor(model, control, brief, at, inductance, decide);
+  const modulated = modulatorFor(model, control, brief, at, switchingFrequency, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =
     critical && nodeCapacitance !== undefined && rectifier.kind === 'synchronous'

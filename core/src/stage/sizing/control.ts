@@ -21,6 +21,8 @@ function chooseMethod(
       value: 'constant-on-time',
       rule: 'the on-time or ripple network given is a constant on-time controller’s',
     };
+  if (control?.currentAmplifier)
+    return { value: 'average-current-mode', rule: 'the current amplifier given is average current mode’s' };
   if (control?.currentSenseGain !== undefined || control?.slopeCompensation !== undefined)
     return { value: 'peak-current-mode', rule: 'the current sense given is current mode’s' };
   if (control?.rampGain !== undefined)

@@ -16,6 +16,8 @@ const OF_FREQUENCY = 0.1;
 const OF_FREQUENCY_BOTH = 0.06;
 /** The same of a digital controller whose sample is a period old. Common practice, no source: a twentieth. */
 const OF_FREQUENCY_SAMPLED = 0.05;
+/** The same of average current mode, whose inner loop crosses over at a sixth at least: a third of that. Common practice, no source. */
+const OF_FREQUENCY_AVERAGE = 0.055;
 /** The same over the lowest right-half-plane zero. Common practice, no source: a fifth to a third. */
 export const OF_ZERO = 0.25;
 /** How far above the filter's resonance it has to lie for a network that passes it. Our own. */
@@ -92,7 +94,7 @@ const modulates = (method: Method): boolean =>
 /** How a corner's loop gain stands to other inputs', well above the filter's resonance. */
 function gainOf(method: Method, corner: Estimate): number {
   const reaches = reachesOf(corner);
-  if (method === 'peak-current-mode') return reaches;
+  if (method === 'peak-current-mode' || method === 'average-current-mode') return reaches;
   if (method === 'voltage-mode' || method === 'digital') return corner.output.chopped ? reaches : corner.inputVoltage;
   if (method === 'voltage-mode-feedforward') return corner.output.chopped ? reaches / corner.inputVoltage : 1;
   return 1;
@@ -124,7 +126,11 @@ export function reachOf(
   const reaches = corners.map(reachesOf);
   const [least, most] = [Math.min(...reaches), Math.max(...reaches)];
   const both = corners.some(({ region }) => region === 'buck-boost');
-  const part = method === 'digital' ? OF_FREQUENCY_SAMPLED : both ? OF_FREQUENCY_BOTH : OF_FREQUENCY;
+  const part = Math.min(
+    both ? OF_FREQUENCY_BOTH : OF_FREQUENCY,
+    method === 'digital' ? OF_FREQUENCY_SAMPLED : OF_FREQUENCY,
+    method === 'average-current-mode' ? OF_FREQUENCY_AVERAGE : OF_FREQUENCY,
+  );
   const [byClock, byZero] = [part * frequency, OF_ZERO * zero];
   return (bank) => {
     const whole = bank.capacitance + section.capacitance;

@@ -1,12 +1,21 @@
 import { hold, type CompensatorParts } from '@yundro/core';
 import { edit, useSolved } from '../../stores/designStore.ts';
 
+const KEPT = [
+  'method',
+  'rampAmplitude',
+  'rampGain',
+  'currentSenseGain',
+  'slopeCompensation',
+  'currentAmplifier',
+] as const;
+
 /** Holds a network, and with it the control method and what turns its voltage into pulses: it was placed for these. */
 export function keepNetwork(parts: CompensatorParts): void {
   const control = useSolved.getState().decisions?.control;
   edit((document) => {
     let next = hold(document, 'compensator', parts);
-    for (const key of ['method', 'rampAmplitude', 'rampGain', 'currentSenseGain', 'slopeCompensation'] as const)
+    for (const key of KEPT)
       if (control?.[key] !== undefined) next = hold(next, `control.${key}`, control[key]);
     return next;
   });

@@ -143,6 +143,7 @@ const METHODS = [
   ['voltage-mode', 'voltage mode'],
   ['voltage-mode-feedforward', 'voltage mode, feedforward'],
   ['peak-current-mode', 'peak current mode'],
+  ['average-current-mode', 'average current mode'],
   ['constant-on-time', 'constant on-time'],
   ['hysteretic', 'hysteretic'],
   ['gated-oscillator', 'gated oscillator'],
@@ -234,12 +235,23 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
         quantity('control.minimumOnTime', 'Minimum on-time', 's', { least: ZERO }),
         quantity('control.minimumOffTime', 'Minimum off-time', 's', { least: ZERO }),
         quantity('control.maximumDuty', 'Duty limit', '%', { most: 1 }),
-        ...(method === 'voltage-mode' ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V')] : []),
+        ...(method === 'voltage-mode' || method === 'average-current-mode'
+          ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V')]
+          : []),
         ...(method === 'voltage-mode-feedforward' ? [quantity('control.rampGain', 'Ramp over input', '')] : []),
         ...(method === 'peak-current-mode'
           ? [
               quantity('control.currentSenseGain', 'Current-sense gain', 'V/A'),
               quantity('control.slopeCompensation', 'Slope compensation', 'V/s', { least: ZERO }),
+            ]
+          : []),
+        ...(method === 'average-current-mode'
+          ? [
+              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A'),
+              quantity('control.currentAmplifier.inputResistor', 'Current amplifier, from the sense', 'Ω'),
+              quantity('control.currentAmplifier.feedbackResistor', 'Current amplifier, feedback', 'Ω'),
+              quantity('control.currentAmplifier.feedbackCapacitor', 'Current amplifier, in series', 'F'),
+              quantity('control.currentAmplifier.shuntCapacitor', 'Current amplifier, across', 'F'),
             ]
           : []),
         ...(method === 'constant-on-time'
