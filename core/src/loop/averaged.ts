@@ -31,12 +31,12 @@ export class AveragedStage {
     const band = setup.bands[bandAt(setup.bands, setup.target)]!;
     const conductance = segment.conductance + segment.current * band.conductance;
     const current = segment.current * band.current;
-    const circuit = setup.circuit(conductance);
+    const circuit = setup.roles.circuit(conductance);
     // a chopped current's step among inductive branches is not averaged: their inductance acts far above what this is for
     const chopped = Object.values(circuit.cells).some((cell) => cell.toOutput === 0 && !cell.blocked);
     const still = (branches: typeof circuit.outputBranches): typeof circuit.outputBranches =>
       chopped ? branches.map((branch) => ({ ...branch, inductance: 0 })) : branches;
-    const plant = new Plant({ ...circuit, outputBranches: still(circuit.outputBranches), bend: undefined }, setup.node);
+    const plant = new Plant({ ...circuit, outputBranches: still(circuit.outputBranches), bend: undefined }, setup.roles.node);
     const n = plant.states;
     this.n = n;
     const { periodic } = solved.state!;
@@ -75,7 +75,7 @@ export class AveragedStage {
     const byDuty = zeros(n);
     let outputByDuty = 0;
     let inputByDuty = 0;
-    const { transition } = setup;
+    const { transition } = setup.roles;
     const ending: CellName = transition?.open === 'duty' ? 'through' : 'control';
     const following: CellName = transition?.open === 'boostDuty' ? 'through' : 'rectifier';
     for (let k = 0; k < phases; k += 1) {

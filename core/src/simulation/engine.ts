@@ -6,7 +6,16 @@ import { zeros, type Vector } from '../numbers/linear.ts';
 import type { Amplifier, AmplifierMode } from './amplifier.ts';
 import { Haste } from './haste.ts';
 import { Injection } from './injection.ts';
-import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, SimulationError, type Fault, type Setup } from './law.ts';
+import {
+  bandAt,
+  CELL_CODES,
+  CELL_OF,
+  DigitalMemory,
+  SimulationError,
+  type Fault,
+  type Roles,
+  type Setup,
+} from './law.ts';
 import { Mode, Places, WATCHED, type Watched } from './mode.ts';
 import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
 import {
@@ -48,6 +57,12 @@ const MOST_AT_ONCE = 200;
 const EDGE = 1e-11;
 /** Periods of a pulse in critical conduction at most, where its comparator does not end it. */
 const LONGEST = 20;
+/** Gates by the switch state that each means, in the order in which one is looked for after a change of roles. */
+const GATES_LIKE = [
+  ['rectifier', 'rectifier'],
+  ['through', 'through'],
+  ['on', 'control'],
+] as const satisfies readonly (readonly [Gate, CellName])[];
 /** Modes kept: a ramp of the load passes through many conductances, each once. */
 const MOST_MODES = 2000;
 
@@ -104,7 +119,11 @@ export class Simulator {
   /** the part of its course over voltage that the load stands in */
   private band = 0;
   private readonly haste: Haste;
-  private readonly plants = new Map<number, { plant: Plant; number: number }>();
+  private readonly plants = new Map<Roles, Map<number, { plant: Plant; number: number }>>();
+  private plantCount = 0;
+  /** how the stage is run now, and V that its ramps begin above zero since roles were changed */
+  private roles: Roles;
+  private handedOver = 0;
   private readonly modes = new Map<number | string, Mode>();
   /** the mode that it stands in; made anew after a change */
   private present: Mode | undefined;
@@ -121,6 +140,7 @@ export class Simulator {
 
   constructor(setup: Setup) {
     this.setup = setup;
+    this.roles = setup.roles;
     const { plant } = this.plant(setup.segments[0]!.conductance);
     this.injection = setup.injection && new Injection(setup.injection);
     this.places = new Places(
@@ -178,6 +198,8 @@ export class Simulator {
       restUntil: this.restUntil,
       rampFrom: this.rampFrom,
       band: this.band,
+      roles: this.roles,
+      handedOver: this.handedOver,
     };
   }
 
@@ -196,6 +218,8 @@ export class Simulator {
     this.restUntil = from.restUntil;
     this.rampFrom = from.rampFrom;
     this.band = from.band;
+    this.roles = from.roles;
+    this.handedOver = from.handedOver;
     this.haste.reset();
     this.takeSlopes();
     this.takeLevels();
@@ -254,6 +278,10 @@ export class Simulator {
     this.takeLevels();
     this.withinLimits();
     if (fromRest) {
+      const { roleChange } = this.setup;
+      // it starts as whatever the little output of the beginning asks for
+      if (roleChange) this.roles = roleChange.next(this.roles, this.state[this.places.source]!, this.asked);
+      this.present = undefined;
       this.takeBand();
       this.settlePaths();
       const { lockout } = this.setup.law;
@@ -289,10 +317,14 @@ export class Simulator {
   }
 
   private plant(conductance: number): { plant: Plant; number: number } {
-    let found = this.plants.get(conductance);
+    const { roles } = this;
+    let own = this.plants.get(roles);
+    if (!own) this.plants.set(roles, (own = new Map<number, { plant: Plant; number: number }>()));
+    let found = own.get(conductance);
     if (!found) {
-      found = { plant: new Plant(this.setup.circuit(conductance), this.setup.node), number: this.plants.size };
-      this.plants.set(conductance, found);
+      found = { plant: new Plant(roles.circuit(conductance), roles.node), number: this.plantCount };
+      this.plantCount += 1;
+      own.set(conductance, found);
     }
     return found;
   }
@@ -371,11 +403,14 @@ export class Simulator {
     const { plant, number } = this.plant(conductance);
     let code = (number * 512 + this.band) * 16 + AMPLIFIER_CODES[this.amplifierModes[0]!];
     // where a rectifier at rest would conduct differs with the gate
-    const { setup, blocks } = this;
-    for (const phase of this.phases) code = code * 64 + codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup);
+    const { blocks, roles } = this;
+    const { diode } = this.setup;
+    const codeFor = (phase: Phase): number =>
+      codeOf(phase, diode, roles, blocks) * 8 + forwardCode(phase, diode, roles);
+    for (const phase of this.phases) code = code * 64 + codeFor(phase);
     const key =
       this.levels.length > 0 || this.broken || this.phases.length > 4 || this.amplifierModes.length > 1
-        ? `${number};${this.band};${this.amplifierModes.join()};${this.broken ?? ''};${this.phases.map((phase) => codeOf(phase, setup, blocks) * 8 + forwardCode(phase, setup)).join()};${this.levels.join()}`
+        ? `${number};${this.band};${this.amplifierModes.join()};${this.broken ?? ''};${this.phases.map(codeFor).join()};${this.levels.join()}`
         : code;
     const { slopes } = this;
     let mode = this.modes.get(key);
@@ -383,7 +418,7 @@ export class Simulator {
       mode = undefined;
     if (!mode) {
       if (this.modes.size > MOST_MODES) this.modes.clear();
-      const codes = this.phases.map((phase) => codeOf(phase, setup, blocks));
+      const codes = this.phases.map((phase) => codeOf(phase, diode, roles, blocks));
       mode = new Mode(this.setup, this.places, plant, this.injection, {
         cells: codes.map((one) => CELL_OF[one]!),
         codes,
@@ -392,7 +427,7 @@ export class Simulator {
         fault: this.broken,
         band: this.band,
         slopes,
-        forward: this.phases.map((phase) => CELL_OF[forwardCode(phase, setup)]!),
+        forward: this.phases.map((phase) => CELL_OF[forwardCode(phase, diode, roles)]!),
       });
       this.modes.set(key, mode);
     }
@@ -408,7 +443,7 @@ export class Simulator {
     const after = this.mode();
     if (network.stepShares.length > 0) {
       const change = after.cells.map(
-        (name, k) => network.cell(name).toOutput - network.cell(before.cells[k]!).toOutput,
+        (name, k) => network.cell(name).toOutput - before.plant.network.cell(before.cells[k]!).toOutput,
       );
       if (change.some((value) => value !== 0)) {
         applyStep(network, change, this.state);
@@ -491,7 +526,7 @@ export class Simulator {
   private end(k: number, whole = false): void {
     const phase = this.phases[k]!;
     if (!drives(phase) || this.stuck(k)) return;
-    if (this.setup.transition && phase.gate === 'on' && !whole && !this.over && this.restUntil === NONE) {
+    if (this.roles.transition && phase.gate === 'on' && !whole && !this.over && this.restUntil === NONE) {
       const dead = this.setup.deadTime;
       const before = this.mode();
       phase.gate = dead > 0 ? 'turning' : 'through';
@@ -526,7 +561,8 @@ export class Simulator {
 
   /** s at which a phase's pulse ends whatever its comparator says. */
   private latest(phase: Phase): number {
-    const { law, period, transition } = this.setup;
+    const { law, period } = this.setup;
+    const { transition } = this.roles;
     if (this.broken === 'switch-shorted' && phase === this.phases[0]) return Infinity;
     // the leg that does not regulate keeps its duty
     if (transition && (phase.gate === 'on') !== (transition.open === 'boostDuty'))
@@ -576,10 +612,45 @@ export class Simulator {
       this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }
+    if (k === 0 && this.moves) this.changeRoles();
     if (law.method === 'gated-oscillator') phase.duty = law.duty;
     if (law.method === 'open-loop')
       phase.duty = Math.min(1, law.duty + (this.moves && this.time > 0 ? law.dutySlope * this.time : 0));
     this.decide(k);
+  }
+
+  /** The legs of a four-switch stage take the roles that input and output ask for; the control voltage stays what it is. */
+  private changeRoles(): void {
+    const { roleChange } = this.setup;
+    if (!roleChange || this.restUntil !== NONE) return;
+    const volts = along(this.mode().inputNode, this.state);
+    const part = this.asked;
+    const next = roleChange.next(this.roles, volts, part);
+    if (next === this.roles) return;
+    const before = this.mode();
+    const { network } = before.plant;
+    this.handedOver += roleChange.fall(this.roles, next, volts, part);
+    this.roles = next;
+    this.present = undefined;
+    const now = this.network;
+    this.phases.forEach((phase, k) => {
+      if (phase.gate === 'off') return;
+      const stands = network.cell(before.cells[k]!);
+      const like = GATES_LIKE.find(([, name]) => {
+        const cell = now.circuit.cells[name];
+        return cell && cell.fromInput === stands.fromInput && cell.toOutput === stands.toOutput;
+      });
+      phase.gate = like?.[0] ?? 'rectifier';
+      phase.deadUntil = NONE;
+    });
+    this.rewired(before);
+  }
+
+  /** Part of the output that is asked for: what the soft start has reached. */
+  private get asked(): number {
+    const { law } = this.setup;
+    const since = this.rampFrom === NONE ? law.softStart : this.time - this.rampFrom;
+    return law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
   }
 
   private decide(k: number): void {
@@ -593,7 +664,7 @@ export class Simulator {
       law.method === 'average-current-mode' ||
       (law.method === 'peak-current-mode' && law.skips)
     )
-      wanted = along(this.mode().compared[k]!, this.state) > 0;
+      wanted = along(this.mode().compared[k]!, this.state) > this.handedOver;
     // beyond what is heard: a pulse as short as can be, and its rectifier takes back what was too much until the next clock
     if (!wanted && this.rampFrom === NONE && this.time - phase.since >= law.longestWait * (1 - EDGE))
       wanted = forced = true;
@@ -908,7 +979,8 @@ export class Simulator {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       if (drives(phase)) {
-        const regulates = !setup.transition || (phase.gate === 'on') === (setup.transition.open === 'boostDuty');
+        const { transition } = this.roles;
+        const regulates = !transition || (phase.gate === 'on') === (transition.open === 'boostDuty');
         if (!this.stuck(k) && phase.gate !== 'turning' && time >= phase.since + law.minimumOnTime) {
           const age = time - phase.since;
           if (!regulates) {
@@ -916,19 +988,19 @@ export class Simulator {
           } else if (law.method === 'voltage-mode' || law.method === 'average-current-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
             active.c1 = law.rampAmplitude / period;
-            active.c0 = active.c1 * (age - this.offsetOf(phase) * period);
+            active.c0 = this.handedOver + active.c1 * (age - this.offsetOf(phase) * period);
           } else if (law.method === 'voltage-mode-feedforward') {
             const gain = law.rampGain / period;
             const volts = this.state[this.places.source]!;
             const slope = this.slopes[0];
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
-            active.c0 = gain * volts * age;
+            active.c0 = this.handedOver + gain * volts * age;
             active.c1 = gain * (volts + slope * age);
             active.c2 = gain * slope;
           } else if (law.method === 'peak-current-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
             active.c1 = law.slopeCompensation;
-            active.c0 = active.c1 * age;
+            active.c0 = this.handedOver + active.c1 * age;
           } else if (law.method === 'hysteretic') this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
           if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0);
         }

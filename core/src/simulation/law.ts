@@ -1,5 +1,5 @@
 import type { CellName, Circuit } from '../network/circuit.ts';
-import type { SwitchNode } from '../topology/index.ts';
+import type { Region, SwitchNode } from '../topology/index.ts';
 import type { Amplifier } from './amplifier.ts';
 import type { InjectionParts } from './injection.ts';
 
@@ -80,9 +80,28 @@ export interface Segment {
   sourceSlope: number;
 }
 
-export interface Setup {
+/** One way of running the stage: its switch states, and which of a four-switch stage's legs switch. */
+export interface Roles {
+  region?: Region | undefined;
   circuit: (conductance: number) => Circuit;
   node: SwitchNode;
+  /** where both legs switch: parts of the period, and which of the two the controller moves */
+  transition?: { duty: number; boostDuty: number; open: 'duty' | 'boostDuty' } | undefined;
+}
+
+/** How a four-switch stage's legs change their roles as input and output move. */
+export interface RoleChange {
+  /** @param volts at the input; @param part of the output that is asked for; the present roles where nothing decides against them */
+  next: (now: Roles, volts: number, part: number) => Roles;
+  /** V by which what ends a pulse is expected to stand lower in the next roles than in the present ones */
+  fall: (now: Roles, next: Roles, volts: number, part: number) => number;
+}
+
+export interface Setup {
+  /** as it is run at first */
+  roles: Roles;
+  /** where the legs of a four-switch stage may change their roles while it runs */
+  roleChange?: RoleChange | undefined;
   phases: number;
   /** s */
   period: number;
@@ -98,8 +117,6 @@ export interface Setup {
   /** constant on-time without injection: the divider's tap over the output */
   tapRatio: number;
   deadTime: number;
-  /** a four-switch stage whose legs both switch: parts of the period, and which of the two the controller moves */
-  transition?: { duty: number; boostDuty: number; open: 'duty' | 'boostDuty' } | undefined;
   /** whether the rectifier is a diode, and whether a switch blocks negative current */
   diode: boolean;
   emulates: boolean;

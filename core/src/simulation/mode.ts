@@ -95,7 +95,7 @@ export class Mode {
   private readonly rests: { forward: Vector; reverse: Vector }[];
   private readonly setup: Setup;
   private readonly places: Places;
-  private readonly plant: Plant;
+  readonly plant: Plant;
   private readonly known: Quantity[] = [];
   private readonly shown: Partial<Record<string, Quantity>> = {};
 

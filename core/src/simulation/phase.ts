@@ -1,6 +1,6 @@
 import type { Vector } from '../numbers/linear.ts';
 import type { AmplifierMode } from './amplifier.ts';
-import { CELL_CODES, type Setup } from './law.ts';
+import { CELL_CODES, type Roles, type Setup } from './law.ts';
 
 /** `turning` and `through` are a four-switch stage's while both its legs switch: between charge and release. */
 export type Gate = 'on' | 'turning' | 'through' | 'dead' | 'rectifier' | 'off';
@@ -49,21 +49,21 @@ export function freshPhases({ phases, period }: Pick<Setup, 'phases' | 'period'>
 export const drives = ({ gate }: Phase): boolean => gate === 'on' || gate === 'through' || gate === 'turning';
 
 /** The switch state, by its number, that a phase's rectifier conducts in. */
-export function forwardCode({ gate, deadUntil }: Phase, { diode, transition }: Setup): number {
+export function forwardCode({ gate, deadUntil }: Phase, diode: boolean, { transition }: Roles): number {
   if (diode || gate === 'rectifier') return CELL_CODES.rectifier;
   // before the charge both legs are let go, after the passage only one
   return transition && deadUntil === NONE ? CELL_CODES.deadBoth : CELL_CODES.deadForward;
 }
 
 /** The switch state that a phase stands in. @param blocks whether its rectifier lets no negative current pass */
-export function codeOf(phase: Phase, setup: Setup, blocks: boolean): number {
+export function codeOf(phase: Phase, diode: boolean, roles: Roles, blocks: boolean): number {
   if (phase.gate === 'on') return CELL_CODES.control;
   if (phase.gate === 'through') return CELL_CODES.through;
   if (phase.gate === 'turning') return CELL_CODES.deadThrough;
-  if (phase.gate === 'rectifier' && !setup.diode && (!blocks || phase.whole)) return CELL_CODES.rectifier;
+  if (phase.gate === 'rectifier' && !diode && (!blocks || phase.whole)) return CELL_CODES.rectifier;
   if (phase.path === 'reverse') return CELL_CODES.deadReverse;
   if (phase.path === 'idle') return CELL_CODES.idle;
-  return forwardCode(phase, setup);
+  return forwardCode(phase, diode, roles);
 }
 
 /** What a run can be taken up again from. */
@@ -82,4 +82,6 @@ export interface Snapshot {
   restUntil: number;
   rampFrom: number;
   band: number;
+  roles: Roles;
+  handedOver: number;
 }

@@ -1,6 +1,6 @@
 import type { Design } from '../design/schema.ts';
 import { Simulator } from './engine.ts';
-import { SimulationError, type Fault, type Segment } from './law.ts';
+import { SimulationError, type Fault, type RoleChange, type Roles, type Segment } from './law.ts';
 import {
   answer,
   durationOf,
@@ -108,6 +108,27 @@ export function* stepTrain(run: Run): Simulating {
   return train.length > 0 ? { ...whole, train } : whole;
 }
 
+/** What a four-switch stage's legs do in a run that asks for other roles than it begins with. */
+function tellRoles(
+  { assumed }: Run,
+  { setup: { roles, roleChange } }: Ready,
+  later: (change: RoleChange) => Roles,
+): void {
+  if (!roles.region) return;
+  if (!roleChange)
+    assumed.push({
+      id: 'region-kept',
+      message:
+        'With this control method the legs of the four-switch stage keep the roles that they have at first: where others are needed, this output says less.',
+    });
+  else if (later(roleChange) !== roles)
+    assumed.push({
+      id: 'roles-change',
+      message:
+        'The legs of the four-switch stage change their roles as input and output pass each other, at a clock, and the control voltage is handed over without a bump; a controller that does not do so adds one.',
+    });
+}
+
 export function* lineStep(run: Run): Simulating {
   const { design, decisions, options } = run;
   const { brief } = design;
@@ -135,12 +156,7 @@ export function* lineStep(run: Run): Simulating {
   const there = moved(corner.inputVoltage, step.to, 0);
   const back = options.release ? moved(step.to, corner.inputVoltage, duration) : [];
   const made = ready(design, decisions, corner, [first, ...there, ...back]);
-  if (made.solved.state?.operation.region)
-    run.assumed.push({
-      id: 'region-kept',
-      message:
-        'The legs of the four-switch stage keep the roles that they have at the first input: where the other input needs other roles, a real controller would change them, and this output says less.',
-    });
+  tellRoles(run, made, (change) => change.next(made.setup.roles, step.to, 1));
   return yield* transient(run, made, duration, options.release ? duration : 0);
 }
 
@@ -163,6 +179,7 @@ export function* startUp(run: Run): Simulating {
   const { design, decisions, corner, options } = run;
   const made = ready(design, decisions, corner, [standing(run, corner)]);
   const { setup } = made;
+  tellRoles(run, made, (change) => change.next(setup.roles, corner.inputVoltage, 0.01));
   const simulator = new Simulator(setup);
   const rest = simulator.network.stateAt(options.prebias ?? 0, 0);
   for (let k = setup.phases; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;

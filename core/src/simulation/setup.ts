@@ -15,9 +15,10 @@ import {
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
 import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
-import { topologyModel } from '../topology/index.ts';
+import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
-import { bandAt, SimulationError, type Band, type ControlLaw, type Segment, type Setup } from './law.ts';
+import { bandAt, SimulationError, type Band, type ControlLaw, type Roles, type Segment, type Setup } from './law.ts';
+import { changesRoles, roleChangeOf } from './roles.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
 const KNEE = 0.01;
@@ -173,17 +174,29 @@ export function ready(
       : control.referenceVoltage / brief.outputVoltage;
   const top = dividerTop ?? 10e3;
   const diode = rectifier.kind === 'diode';
-  const setup: Setup = {
+  const rolesOf = ({ cells, region, transition }: Operation): Roles => ({
     circuit: (conductance) => ({
-      ...circuitOf(brief, decisions, corner.inputVoltage, operation.cells, { conductance, current: 0 }),
+      ...circuitOf(brief, decisions, corner.inputVoltage, cells, { conductance, current: 0 }),
       curve: undefined,
       bend,
       mismatch: decisions.phaseMismatch?.map(({ inductance = 1, resistance = 1 }) => ({ inductance, resistance })),
       followsLoad: slow && least > 0,
     }),
+    region,
     // of a four-switch stage, the leg's that switches
-    node: operation.region === 'boost' ? 'far' : model.switchNodes[0]!,
-    transition: operation.transition,
+    node: region === 'boost' ? 'far' : model.switchNodes[0]!,
+    transition,
+  });
+  const roles = rolesOf(operation);
+  const setup: Setup = {
+    roles,
+    roleChange:
+      model.switches === 4 && !held && changesRoles(law)
+        ? roleChangeOf(model, law, period, rolesOf, { operation, roles }, (volts, part) => {
+            const there = conditionsAt(brief, decisions, { ...corner, inputVoltage: volts });
+            return { ...there, outputVoltage: part * there.outputVoltage };
+          })
+        : undefined,
     held,
     phases: decisions.phases,
     period,
