@@ -144,6 +144,7 @@ export {
 } from './loop/measured.ts';
 export {
   loopCorners,
+  loopHere,
   loopTargets,
   withNetwork,
   worstThrough,
@@ -154,3 +155,4 @@ export { moveCorner, NETWORK_CORNERS, NETWORK_PARTS, networkCorners, type Networ
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/law.ts';
+export { isLoopQuantity } from './step/loopQuantities.ts';

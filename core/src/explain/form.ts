@@ -38,6 +38,8 @@ export interface Quantity<S = Scene> {
   unit: Unit;
   kind: Kind;
   value: (scene: S) => number | undefined;
+  /** how it was found, in words, where no form computes it */
+  told?: (scene: S) => string | undefined;
   /** the form that explains it at this point; none for what the person gave */
   form?: (scene: S) => Form | undefined;
   /** the decision or brief entry that sets it, as a path in the document */

@@ -21,6 +21,8 @@ export interface Explanation<Q extends string = string> {
   value: number;
   /** typeset form, with symbols and with this design's numbers; absent for what was given */
   formula?: { symbols: string; numbers: string; value: number; holds: string; source: string };
+  /** how it was found, where no form computes it */
+  told?: string;
   /** relative difference between the exact waveform's value and the form's; absent when they are the same thing */
   difference?: number;
   /** where a given value comes from: the brief, the person's hold, or the rule that decided it */
@@ -52,6 +54,7 @@ export function explainBy<S extends Scene, Q extends string>(
   const byForm = form ? evaluateForm(form, read) : undefined;
   const inputs = form ? inputsOf(form) : [];
   const origin = originOf(scene, quantity);
+  const told = quantity.told?.(scene);
   const differs = byForm !== undefined && quantity.exact === true && value !== 0;
   return {
     id,
@@ -82,6 +85,7 @@ export function explainBy<S extends Scene, Q extends string>(
           },
         }
       : {}),
+    ...(told === undefined ? {} : { told }),
     ...(differs ? { difference: byForm / value - 1 } : {}),
     ...(origin ? { origin } : {}),
     inputs: inputs.flatMap(linkTo),

@@ -94,12 +94,15 @@ describe('the current amplifier', () => {
       },
     });
     const held = { ...limited.decisions, control: { ...decisions.control, overVoltage: 3 } };
-    const short = simulate({ ...limited, decisions: held }, {
-      scenario: 'short-circuit',
-      at: { inputVoltage: 12, outputCurrent: 5 },
-      resistance: 0.5,
-      duration: 3e-3,
-    });
+    const short = simulate(
+      { ...limited, decisions: held },
+      {
+        scenario: 'short-circuit',
+        at: { inputVoltage: 12, outputCurrent: 5 },
+        resistance: 0.5,
+        duration: 3e-3,
+      },
+    );
     const { inductorCurrent, time } = short.waveforms!;
     const last = time.map((t, k) => [t, inductorCurrent[0]![k]!] as const).filter(([t]) => t > 2e-3);
     const mean = last.slice(1).reduce((sum, [t, i], k) => sum + ((i + last[k]![1]) / 2) * (t - last[k]![0]), 0);

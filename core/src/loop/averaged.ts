@@ -36,7 +36,10 @@ export class AveragedStage {
     const chopped = Object.values(circuit.cells).some((cell) => cell.toOutput === 0 && !cell.blocked);
     const still = (branches: typeof circuit.outputBranches): typeof circuit.outputBranches =>
       chopped ? branches.map((branch) => ({ ...branch, inductance: 0 })) : branches;
-    const plant = new Plant({ ...circuit, outputBranches: still(circuit.outputBranches), bend: undefined }, setup.roles.node);
+    const plant = new Plant(
+      { ...circuit, outputBranches: still(circuit.outputBranches), bend: undefined },
+      setup.roles.node,
+    );
     const n = plant.states;
     this.n = n;
     const { periodic } = solved.state!;

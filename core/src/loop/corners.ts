@@ -5,12 +5,13 @@ import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
+import type { LoopHere, Polar } from '../stage/scene.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import type { StepQuantity } from '../step/quantities.ts';
 import { assessTargets, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
-import { marginsOf, type Margins } from './margins.ts';
+import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
+import type { LoopQuantity } from '../step/loopQuantities.ts';
 import { quantisationAt, quantisationWords } from './quantisation.ts';
 import { spreadCorners, varied, VARIATIONS } from './spread.ts';
 
@@ -168,15 +169,58 @@ function between(frequencies: readonly number[], values: readonly Complex[], at:
 /** What a loop is held to where nothing else is said. Common practice, no source. */
 const HELD_TO = { phaseMargin: 45, gainMargin: 8, crossover: 1 / 5 };
 
-/** The loop's margins, each at its worst corner; and its crossover against a fifth of the switching frequency. */
-export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corners'>): Target<StepQuantity>[] {
+/** What the loop's quantities are explained from, at one corner; undefined where it has no loop. */
+export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   const { decisions } = completeDecisions(design);
-  const common = { levers: ['outputCapacitors', 'switchingFrequency'], quantity: 'crossover' as const };
-  return assessTargets<LoopCorner, StepQuantity>(
+  try {
+    const made = loopAt(design, decisions, corner);
+    const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
+    const whole = marginsOf(frequencies, frequencies.map(made.gain), made.gain);
+    const phasesTo = (of: (frequency: number) => Complex, at: number): number =>
+      unwrapped([...frequencies.filter((frequency) => frequency < at), at].map(of)).at(-1)!;
+    const both = (at: number, together: number): { plant: Polar; network: Polar } => {
+      const polar = (of: (frequency: number) => Complex, phase: number): Polar => ({
+        decibels: 20 * Math.log10(magnitude(of(at))),
+        degrees: phase,
+      });
+      const plant = phasesTo(made.plant, at);
+      // on the branch that makes the loop's own phase of the two
+      return {
+        plant: polar(made.plant, plant),
+        network: polar(made.compensator, nearest(degrees(made.compensator(at)), together - plant)),
+      };
+    };
+    const closed = frequencies.map((frequency) => magnitude(made.outputImpedance(frequency)));
+    const frequency = frequencies[closed.indexOf(Math.max(...closed))]!;
+    const dividedBy = magnitude(plus([1, 0], made.gain(frequency)));
+    const { crossoverFrequency: crossover, phaseMargin, gainMargin, phaseCrossoverFrequency: reversal } = whole;
+    return {
+      ...(crossover === null || phaseMargin === null
+        ? {}
+        : { crossover, phaseMargin, there: both(crossover, phaseMargin - 180) }),
+      ...(gainMargin === null || reversal === null
+        ? {}
+        : { gainMargin, reversal: { frequency: reversal, ...both(reversal, -180) } }),
+      impedance: { frequency, open: Math.max(...closed) * dividedBy, dividedBy },
+    };
+  } catch (error) {
+    if (error instanceof SimulationError) return undefined;
+    throw error;
+  }
+}
+
+/** The loop's margins and output impedance, each at its worst corner; its crossover against a fifth of the switching frequency. */
+export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corners'>): Target<LoopQuantity>[] {
+  const { decisions } = completeDecisions(design);
+  const levers = ['outputCapacitors', 'switchingFrequency'];
+  const { loadStep } = design.brief;
+  const step = loadStep && Math.abs(loadStep.to - loadStep.from);
+  return assessTargets<LoopCorner, LoopQuantity>(
     design,
     [
       {
-        ...common,
+        levers,
+        quantity: 'phaseMargin',
         id: 'phaseMargin',
         name: 'Phase margin, degrees',
         unit: '',
@@ -186,7 +230,8 @@ export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corn
         applies: ({ phaseMargin }) => phaseMargin !== null,
       },
       {
-        ...common,
+        levers,
+        quantity: 'gainMargin',
         id: 'gainMargin',
         name: 'Gain margin, dB',
         unit: '',
@@ -196,7 +241,8 @@ export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corn
         applies: ({ gainMargin }) => gainMargin !== null,
       },
       {
-        ...common,
+        levers,
+        quantity: 'loopCrossover',
         id: 'crossover',
         name: 'Crossover',
         unit: 'Hz',
@@ -204,6 +250,18 @@ export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corn
         required: HELD_TO.crossover * decisions.switchingFrequency,
         predict: ({ crossoverFrequency }) => crossoverFrequency!,
         applies: ({ crossoverFrequency }) => crossoverFrequency !== null,
+      },
+      {
+        levers,
+        quantity: 'closedImpedance',
+        id: 'outputImpedance',
+        name: 'Output impedance',
+        unit: 'Ω',
+        sense: 'below',
+        required: loadStep?.deviation !== undefined && step ? loadStep.deviation / step : undefined,
+        predict: ({ outputImpedance }) => Math.max(...outputImpedance),
+        // loads below the step's own are none that it meets
+        applies: ({ outputCurrent }) => !loadStep || outputCurrent >= Math.min(loadStep.from, loadStep.to),
       },
     ],
     corners,

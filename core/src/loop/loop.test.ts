@@ -9,7 +9,8 @@ import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
-import { loopCorners, loopTargets } from './corners.ts';
+import { explain } from '../catalogue.ts';
+import { loopCorners, loopHere, loopTargets } from './corners.ts';
 import { loop } from './loop.ts';
 
 const type3 = {
@@ -227,4 +228,37 @@ test('every corner’s loop, its targets at the worst, and what keeps a corner f
   while (!last.done) last = found.next();
   expect(last.value.troubles[0]!.message).toMatch(/does not reach/u);
   expect(last.value.corners).toHaveLength(4);
+});
+
+describe('why a loop’s margins are what they are', () => {
+  const design = designWith(
+    { control: { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5 } },
+    { loadStep: { from: 1.5, to: 4.5, slewRate: 1e6, deviation: 0.1 } },
+  );
+
+  test('every target explains itself by a quantity that reads as it predicts, and its form gives the same', () => {
+    const found = loopCorners(design);
+    let step = found.next();
+    while (!step.done) step = found.next();
+    const targets = loopTargets(design, step.value);
+    expect(targets.map(({ id }) => id).sort()).toEqual(['crossover', 'outputImpedance', 'phaseMargin']);
+    for (const { at, quantity, predicted } of targets) {
+      const result = solve(design);
+      const point = solve(design, { at }).operatingPoints[0]!;
+      const sheet = explain({ design, result, point, loop: loopHere(design, at) }, quantity)!;
+      expect(sheet.value / predicted).toBeCloseTo(1, 6);
+      if (sheet.formula) expect(sheet.formula.value / predicted).toBeCloseTo(1, 6);
+      else expect(sheet.told).toMatch(/falls through one/u);
+      // without a loop there is nothing to explain
+      expect(explain({ design, result, point }, quantity)).toBeUndefined();
+    }
+  });
+
+  test('the mask is the step’s deviation over its current, and the peak is that of the full response', () => {
+    const at = { inputVoltage: 24, outputCurrent: 6 };
+    const { impedance } = loopHere(design, at)!;
+    const { outputImpedance } = loop(design, { at });
+    const peak = Math.max(...outputImpedance.magnitude);
+    expect(impedance.open / impedance.dividedBy / peak).toBeCloseTo(1, 3);
+  });
 });

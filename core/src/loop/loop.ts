@@ -47,6 +47,8 @@ export interface LoopResult {
   crossoverFrequency: number | null;
   phaseMargin: number | null;
   gainMargin: number | null;
+  /** Hz, at which the gain margin is told */
+  phaseCrossoverFrequency: number | null;
   vectorMargin: Margins['vectorMargin'];
   response: ResponseCurve;
   /** from control voltage (duty of a digital controller) to output voltage */

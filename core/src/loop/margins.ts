@@ -6,8 +6,9 @@ export interface Margins {
   crossoverFrequency: number | null;
   /** degrees */
   phaseMargin: number | null;
-  /** dB; null where the phase does not cross −180° below half the switching frequency */
+  /** dB; null where the phase does not cross −180° below half the switching frequency, and Hz where it does */
   gainMargin: number | null;
+  phaseCrossoverFrequency: number | null;
   /** nearest distance of the loop gain to −1, and where, Hz */
   vectorMargin: { distance: number; frequency: number };
 }
@@ -48,6 +49,7 @@ export function marginsOf(
   let crossoverFrequency: number | null = null;
   let phaseMargin: number | null = null;
   let gainMargin: number | null = null;
+  let phaseCrossoverFrequency: number | null = null;
   for (let k = 1; k < values.length; k += 1) {
     const [low, high] = [frequencies[k - 1]!, frequencies[k]!];
     // the last fall through one is where the loop gives up
@@ -66,7 +68,10 @@ export function marginsOf(
       });
       const margin = -20 * Math.log10(magnitude(gain(at)));
       // the crossing that is nearest to one, on either side
-      if (gainMargin === null || Math.abs(margin) < Math.abs(gainMargin)) gainMargin = margin;
+      if (gainMargin === null || Math.abs(margin) < Math.abs(gainMargin)) {
+        gainMargin = margin;
+        phaseCrossoverFrequency = at;
+      }
     }
   }
   let vectorMargin = { distance: Infinity, frequency: frequencies[0] ?? 0 };
@@ -74,5 +79,5 @@ export function marginsOf(
     const distance = Math.hypot(1 + re, im);
     if (distance < vectorMargin.distance) vectorMargin = { distance, frequency: frequencies[k]! };
   });
-  return { crossoverFrequency, phaseMargin, gainMargin, vectorMargin };
+  return { crossoverFrequency, phaseMargin, gainMargin, phaseCrossoverFrequency, vectorMargin };
 }

@@ -4,6 +4,7 @@ import { transientFactor } from '../stage/sizing/coupling.ts';
 import { slewExcursion } from '../stage/sizing/outputBank.ts';
 import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../stage/sizing/reach.ts';
 import { predictExcursion, stepAt } from './excursion.ts';
+import { loopQuantities } from './loopQuantities.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
 
@@ -13,7 +14,7 @@ function together({ decisions }: StageScene['result']): string {
   return factor === 1 ? '' : `${factor} * `;
 }
 
-/** The load step and what the stage meets it with. */
+/** The load step, what the stage meets it with, and the loop that is closed around it. */
 export const stepQuantities = {
   loadStep: {
     name: 'Load step',
@@ -87,6 +88,7 @@ export const stepQuantities = {
     form: ({ design, result, point }) =>
       excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage).down, result.decisions),
   },
+  ...loopQuantities,
 } as const satisfies Record<string, Quantity<StageScene>>;
 
 /** What limits the loop that can be had, at this input. */

@@ -1,7 +1,7 @@
 import { useRef } from 'react';
 import Button from 'react-bootstrap/Button';
 import { useNavigate } from 'react-router';
-import { formatQuantity, free, splitQuantity, type QuantityId, type Target } from '@yundro/core';
+import { formatQuantity, free, isLoopQuantity, splitQuantity, type QuantityId, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
@@ -17,12 +17,13 @@ function fill({ used }: Target): number {
   return Math.min(1.2, used);
 }
 
-const OF_THE_LOOP: ReadonlySet<string> = new Set(['phaseMargin', 'gainMargin', 'crossover']);
-
 /** A target as the rail shows it: of a load step, what the simulation found, with the estimate that sizing used. */
 interface Shown extends Target<QuantityId> {
   simulated?: { estimate: number | undefined; stale: boolean };
 }
+
+/** Whether a target was found by the simulated step, and not on the loop. */
+const isStep = ({ simulated, quantity }: Shown): boolean => simulated !== undefined && !isLoopQuantity(quantity);
 
 /** The load step's targets by simulation, the last that were found while the next are sought. */
 function useSimulated(targets: readonly Target<QuantityId>[]): { shown: Shown[]; trouble: string | undefined } {
@@ -72,19 +73,9 @@ export function MarginRail() {
               <Quiet
                 className={`font-monospace ${css['value']}`}
                 data-testid="value"
-                title={
-                  OF_THE_LOOP.has(target.id)
-                    ? 'Look at the loop'
-                    : target.simulated
-                      ? 'Look at the simulated step'
-                      : 'Why?'
-                }
+                title={isStep(target) ? 'Look at the simulated step' : 'Why?'}
                 onClick={() => {
-                  if (OF_THE_LOOP.has(target.id)) {
-                    void navigate('loop');
-                    return;
-                  }
-                  if (target.simulated) {
+                  if (isStep(target)) {
                     setScope({ scenario: 'load-step', inputs: 'all', release: true });
                     void navigate('scope');
                     return;
@@ -109,6 +100,14 @@ export function MarginRail() {
               {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
               {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
               {target.simulated ? <Simulated {...target} of={target.simulated} /> : null}
+              {isLoopQuantity(target.quantity) ? (
+                <>
+                  {' · '}
+                  <Quiet title="Look at the loop" onClick={() => void navigate('loop')}>
+                    loop
+                  </Quiet>
+                </>
+              ) : null}
             </small>
             {target.verdict === 'missed' && target.held.length > 0 ? (
               <small className={css['let-go']}>
@@ -137,10 +136,10 @@ export function MarginRail() {
 }
 
 /** That a figure was simulated, and what sizing had estimated; the estimate’s Why? is a press away. */
-function Simulated({ id, unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {
+function Simulated({ unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {
   return (
     <>
-      {of.stale ? ' · being found anew' : OF_THE_LOOP.has(id) ? '' : ' · simulated'}
+      {of.stale ? ' · being found anew' : isLoopQuantity(quantity) ? '' : ' · simulated'}
       {of.estimate === undefined ? null : (
         <>
           ,{' '}

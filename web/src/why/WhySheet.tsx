@@ -129,7 +129,7 @@ export default function WhySheet() {
               <p className="text-body-secondary">Source: {found.formula.source}.</p>
             </>
           ) : found.origin === undefined ? (
-            <p>Measured on the exact periodic waveform; no simple form holds in this mode.</p>
+            <p>{found.told ?? 'Measured on the exact periodic waveform; no simple form holds in this mode.'}</p>
           ) : null}
           {found.origin ? (
             <p>

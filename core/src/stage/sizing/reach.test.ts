@@ -54,6 +54,20 @@ describe('how fast a loop can be', () => {
     expect([sharp.limit, sharp.crossover < damped.crossover]).toEqual(['section', true]);
   });
 
+  test('a second section’s sharpness is its network’s own, also with a lossy capacitor beside it', () => {
+    const ceramic = { capacitance: 10e-6, esr: 2e-3, esl: 0, count: 1 };
+    const section = (capacitors: (typeof ceramic)[]) => sectionOf({ inductance: 1e-6, resistance: 0.01, capacitors });
+    const plain = section([ceramic]).ringing(bank);
+    // in series around the loop: both capacitances, the inductance, and every resistance
+    const both = 1 / (1 / bank.capacitance + 1 / ceramic.capacitance);
+    expect(plain.resonance * 2 * Math.PI * Math.sqrt(1e-6 * both)).toBeCloseTo(1, 5);
+    expect(plain.sharpness / (Math.sqrt(1e-6 / both) / (0.012 + bank.resistance))).toBeCloseTo(1, 2);
+    const lossy = { capacitance: 47e-6, esr: 0.4, esl: 0, count: 1 };
+    expect(section([ceramic, lossy]).ringing(bank).sharpness).toBeLessThan(plain.sharpness / 4);
+    // the same capacitance without loss would only ring lower
+    expect(section([ceramic, { ...lossy, esr: 1e-3 }]).ringing(bank).sharpness).toBeGreaterThan(plain.sharpness / 4);
+  });
+
   test('a sampled loop is half as fast, and both legs switching less than one', () => {
     const crossover = (method: 'digital' | 'peak-current-mode', corners: Estimate[]): number =>
       reachOf(method, 400e3, corners, 5e-6)(bank).crossover;

@@ -1,5 +1,7 @@
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { Decisions } from '../../design/schema.ts';
+import { bankImpedance } from '../../network/impedance.ts';
+import { magnitude, plus, times, type Complex } from '../../numbers/complex.ts';
 import type { Estimate } from './estimate.ts';
 import { lumped, type Lumped } from './outputBank.ts';
 
@@ -41,19 +43,37 @@ const NO_SECTION: Section = { capacitance: 0, impedance: 0, ringing: () => ({ re
 
 export function sectionOf(filter: Decisions['outputFilter']): Section {
   if (!filter) return NO_SECTION;
-  const behind = lumped(filter.capacitors);
+  const { inductance, resistance, capacitors } = filter;
+  const { capacitance } = lumped(capacitors);
+  const natural = 1 / Math.sqrt(inductance * capacitance);
+  const ownSpeed = rising(natural, (speed) => speed * inductance - magnitude(bankImpedance(capacitors, speed)));
   return {
-    capacitance: behind.capacitance,
-    impedance: Math.sqrt(filter.inductance / behind.capacitance),
-    ringing: ({ capacitance, resistance }) => {
-      const both = 1 / (1 / capacitance + 1 / behind.capacitance);
-      const damped = filter.resistance + resistance + behind.resistance;
+    capacitance,
+    // what it answers with where its inductance and its capacitors, each with its resistance, are alike
+    impedance: ownSpeed * inductance,
+    ringing: (bank) => {
+      const before = (speed: number): Complex => [bank.resistance, -1 / (speed * bank.capacitance)];
+      const around = (speed: number): Complex =>
+        plus(plus(before(speed), bankImpedance(capacitors, speed)), [resistance, speed * inductance]);
+      const speed = rising(natural, (at) => around(at)[1]);
+      const across = magnitude(times(before(speed), bankImpedance(capacitors, speed))) / around(speed)[0];
       return {
-        resonance: 1 / (2 * Math.PI * Math.sqrt(filter.inductance * both)),
-        sharpness: Math.max(1, Math.sqrt(filter.inductance / both) / damped),
+        resonance: speed / (2 * Math.PI),
+        sharpness: Math.max(1, across * speed * (bank.capacitance + capacitance)),
       };
     },
   };
+}
+
+/** rad/s at which a function of the frequency rises through zero, near a guess. */
+function rising(near: number, of: (speed: number) => number): number {
+  let [low, high] = [Math.log(near / 10), Math.log(near * 1000)];
+  for (let round = 0; round < 30; round += 1) {
+    const middle = (low + high) / 2;
+    if (of(Math.exp(middle)) > 0) high = middle;
+    else low = middle;
+  }
+  return Math.exp((low + high) / 2);
 }
 
 /** The loop at one input, full load. */
