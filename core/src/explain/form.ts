@@ -21,8 +21,8 @@ export interface Form {
   expression: string;
   /** how the quantity stands to the expression: equal unless said */
   relation?: '=' | '\\le' | '\\ge' | '\\approx';
-  /** figures of the moment that are no quantities of their own */
-  figures?: Readonly<Record<string, { value: number; unit: Unit }>>;
+  /** figures of the moment that are no quantities of their own; without a symbol they stand as numbers everywhere */
+  figures?: Readonly<Record<string, { value: number; unit: Unit; symbol?: string }>>;
   /** parts of the expression that are set behind it under a symbol of their own, in the order in which they build on one another */
   where?: Readonly<Record<string, { symbol: string; expression: string }>>;
   functions?: Readonly<Record<string, SetFunction>>;

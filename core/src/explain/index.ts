@@ -71,6 +71,7 @@ export function explainBy<S extends Scene, Q extends string>(
               form,
               (input) => (has(input) ? all[input].symbol : input),
               (set) => set,
+              true,
             ).replace(/\\cdot(?=\s*(?:\{|\\(?:sqrt|left|max|pi)))/gu, '\\,'),
             numbers: typeset(
               quantity.symbol,
@@ -78,6 +79,7 @@ export function explainBy<S extends Scene, Q extends string>(
               (input) => (has(input) ? figure(read(input), all[input].unit) : input),
               // a unit takes the exponent for its own
               (set) => `\\left(${set}\\right)`,
+              false,
             ),
             value: byForm,
             holds: form.holds,
@@ -129,12 +131,13 @@ function typeset(
   { expression, relation = '=', where = {}, figures = {}, functions }: Form,
   show: (id: string) => string,
   base: (set: string) => string,
+  symbols: boolean,
 ): string {
   const set = (text: string): string =>
     expressionOf(text).typeset(
       (name) => {
         const own = figures[name];
-        if (own) return figure(own.value, own.unit);
+        if (own) return own.symbol !== undefined && symbols ? own.symbol : figure(own.value, own.unit);
         return `{${where[name]?.symbol ?? show(name)}}`;
       },
       base,
@@ -148,7 +151,10 @@ const TEX_UNITS: Partial<Record<Unit, string>> = { Ω: '\\Omega', '%': '\\%', '�
 
 function figure(value: number, unit: Unit): string {
   const { number, prefix } = splitQuantity(value, unit, { digits: 4 });
-  if (unit === '') return String(Number(value.toPrecision(4)));
+  if (unit === '') {
+    const plain = String(Number(value.toPrecision(4)));
+    return value < 0 ? `\\left(${plain}\\right)` : plain;
+  }
   const letter = prefix === 'µ' ? '\\mu' : prefix === '' ? '' : `\\mathrm{${prefix}}`;
   const name = TEX_UNITS[unit] ?? `\\mathrm{${unit}}`;
   return `${number.replace('−', '-')}\\,${letter}${name}`;

@@ -88,7 +88,8 @@ test('any closed loop ends its run with figures, or says in words why there is n
         const { outputVoltage, inputCurrent } = measurements;
         for (const value of [outputVoltage.average, outputVoltage.rms, inputCurrent.average, inputCurrent.rms])
           expect(Number.isFinite(value)).toBe(true);
-        expect(outputVoltage.min).toBeLessThanOrEqual(outputVoltage.average + 1e-9 * Math.abs(outputVoltage.average));
+        // what is left of a dead rail may be less than an average can be told from nothing
+        expect(outputVoltage.min).toBeLessThanOrEqual(outputVoltage.average * (1 + 1e-9) + 1e-300);
         expect(cycles).toBeLessThan(40_000);
         ran += 1;
       } catch (error) {

@@ -26,8 +26,8 @@ export const loopQuantities = {
       loop?.there && {
         expression: '180 + plantPhase + networkPhase',
         figures: {
-          plantPhase: { value: loop.there.plant.degrees, unit: '' },
-          networkPhase: { value: loop.there.network.degrees, unit: '' },
+          plantPhase: { value: loop.there.plant.degrees, unit: '', symbol: '\\varphi_\\mathrm{plant}' },
+          networkPhase: { value: loop.there.network.degrees, unit: '', symbol: '\\varphi_\\mathrm{network}' },
         },
         holds: `Degrees left before the loop sustains itself, at the crossover of ${formatQuantity(loop.crossover!, 'Hz')}: the plant’s phase there and the network’s.`,
         source: BODE,
@@ -43,8 +43,8 @@ export const loopQuantities = {
       loop?.reversal && {
         expression: '-(plantGain + networkGain)',
         figures: {
-          plantGain: { value: loop.reversal.plant.decibels, unit: '' },
-          networkGain: { value: loop.reversal.network.decibels, unit: '' },
+          plantGain: { value: loop.reversal.plant.decibels, unit: '', symbol: 'G_\\mathrm{plant}' },
+          networkGain: { value: loop.reversal.network.decibels, unit: '', symbol: 'G_\\mathrm{network}' },
         },
         holds: `What the loop gain lacks to one where its phase passes −180°, at ${formatQuantity(loop.reversal.frequency, 'Hz')}: the plant’s gain there and the network’s, in dB.`,
         source: BODE,
@@ -60,8 +60,8 @@ export const loopQuantities = {
       loop && {
         expression: 'open / beside',
         figures: {
-          open: { value: loop.impedance.open, unit: 'Ω' },
-          beside: { value: loop.impedance.dividedBy, unit: '' },
+          open: { value: loop.impedance.open, unit: 'Ω', symbol: 'Z_\\mathrm{open}' },
+          beside: { value: loop.impedance.dividedBy, unit: '', symbol: '|1+T|' },
         },
         holds: `At ${formatQuantity(loop.impedance.frequency, 'Hz')}: the stage’s own impedance there, divided by one and the loop gain together. Where the load draws its step over and over at that rate, the output swings by so many volts an ampere; the step’s deviation over its current is what may be.`,
         source: PRACTICE,

@@ -6,7 +6,7 @@ import type { Decide } from '../../design/decide.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { Estimate } from './estimate.ts';
 import type { TopologyModel } from '../../topology/index.ts';
-import { reachesOf, resonanceOf, type Reach } from './reach.ts';
+import { reachesOf, resonanceOf, SHARPEST, type Reach } from './reach.ts';
 
 /*
  * The network that closes the loop where the design has none: as fast as its controller can have it at every corner, from
@@ -130,7 +130,7 @@ function currentAmplifierFor(
   const byClock = (speed * inductance * rampAmplitude) / (currentSenseGain * switched);
   const gain = Math.min(byRamp, byClock);
   const inputResistor = given?.inputResistor ?? CURRENT_AMPLIFIER.resistance;
-  const feedbackResistor = given?.feedbackResistor ?? preferredDown(gain * inputResistor, 'E96');
+  const feedbackResistor = given?.feedbackResistor ?? preferredDown(within(gain * inputResistor, MADE.ohms), 'E96');
   const at = (hertz: number): number => 1 / (2 * Math.PI * hertz * feedbackResistor);
   const zero = CURRENT_AMPLIFIER.zero * frequency;
   const pole = CURRENT_AMPLIFIER.pole * frequency;
@@ -176,9 +176,13 @@ export interface Placing {
   inductance: number;
 }
 
+/** Ω and F between which parts are made: an absurd design gets the nearest end. */
+const MADE = { ohms: [0.1, 1e9], farads: [1e-13, 1] } as const;
+const within = (value: number, [least, most]: readonly [number, number]): number =>
+  value > least ? Math.min(value, most) : least;
 // resistors of one per cent cost what others do
-const resistor = (value: number): number => preferredNearest(value, 'E96');
-const capacitor = (value: number): number => preferredNearest(value, 'E12');
+const resistor = (value: number): number => preferredNearest(within(value, MADE.ohms), 'E96');
+const capacitor = (value: number): number => preferredNearest(within(value, MADE.farads), 'E12');
 
 export function dividerFor(brief: Brief, reference: number, given: Network | undefined) {
   const ratio = Math.min(1, reference / brief.outputVoltage);
@@ -284,8 +288,10 @@ export function integratorCrossover({ brief, decisions, inductance }: Placing, c
   const { load, outputCurrent, outputVoltage } = brief;
   const lightest = load === 'resistive' && outputCurrent.min > 0 ? outputVoltage / outputCurrent.min : Infinity;
   const impedance = Math.sqrt(inductance / capacitance) / reachesOf(corner);
-  const sharpness = 1 / ((seriesOf(decisions, corner) + esr) / impedance + impedance / lightest);
-  return Math.min(OF_RESONANCE, AT_RESONANCE / sharpness) * resonanceOf(corner, inductance, capacitance);
+  const damped = (seriesOf(decisions, corner) + esr) / impedance + impedance / lightest;
+  return (
+    Math.min(OF_RESONANCE, AT_RESONANCE * Math.max(damped, 1 / SHARPEST)) * resonanceOf(corner, inductance, capacitance)
+  );
 }
 
 /** What is left where no crossover passes the filter's resonance. */

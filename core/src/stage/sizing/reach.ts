@@ -28,6 +28,9 @@ const ABOVE_RESONANCE = 1.6;
 /** Loop gain that a second section's resonance may have at its peak: 10 dB below one. Our own. */
 export const AT_SECTION = 0.3;
 
+/** Sharpness that a filter without any resistance counts with: no real one rings so long. Our own. */
+export const SHARPEST = 1000;
+
 export type Limit = 'frequency' | 'zero' | 'section' | 'filter';
 
 /** A second filter section between the output bank and the load, where the loop senses: nothing where there is none. */
@@ -59,7 +62,7 @@ export function sectionOf(filter: Decisions['outputFilter']): Section {
       const across = magnitude(times(before(speed), bankImpedance(capacitors, speed))) / around(speed)[0];
       return {
         resonance: speed / (2 * Math.PI),
-        sharpness: Math.max(1, across * speed * (bank.capacitance + capacitance)),
+        sharpness: Math.min(SHARPEST, Math.max(1, across * speed * (bank.capacitance + capacitance))),
       };
     },
   };
