@@ -20,10 +20,10 @@ function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisio
   const found = KNOWN.get(decisions);
   if (found) return found;
   const pulsed = meansPulses(brief, given, decisions.topology);
-  const { inductor, phases, control, switchingFrequency, outputFilter } = decisions;
+  const { inductor, phases, control, outputFilter } = decisions;
   const corners = sizingCorners(brief, decisions, inductor.inductance, pulsed);
   const inductance = (inductor.inductance * transientFactor(decisions)) / phases;
-  const reach = reachOf(control.method, switchingFrequency, corners, inductance, sectionOf(outputFilter));
+  const reach = reachOf(control.method, decisions, corners, inductance, sectionOf(outputFilter));
   const made = { corners, reach, pulsed };
   KNOWN.set(decisions, made);
   return made;

@@ -196,7 +196,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     crossover: (bank) => reach()(bank).slowest,
   });
   const section = sectionOf(given.outputFilter);
-  const reach = once(() => reachOf(control.method, switchingFrequency, at(), seen, section));
+  const reach = once(() => reachOf(control.method, { switchingFrequency, phases }, at(), seen, section));
   const modulated = modulatorFor(model, control, brief, at, switchingFrequency, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =

@@ -17,40 +17,42 @@ const corner = (inputVoltage: number, share: number, rightHalfPlaneZero?: number
   rightHalfPlaneZero,
 });
 
+const clock = { switchingFrequency: 400e3, phases: 1 };
+
 describe('how fast a loop can be', () => {
   const buck = [corner(18, 1), corner(32, 1)];
   const boost = [corner(10, 0.4, 20e3), corner(14, 0.6, 60e3)];
 
   test('a buck’s voltage mode: a tenth of the clock where the gain is highest, and falling with the input', () => {
-    const reach = reachOf('voltage-mode', 400e3, buck, 5e-6, sectionOf(undefined))(bank);
+    const reach = reachOf('voltage-mode', clock, buck, 5e-6, sectionOf(undefined))(bank);
     expect(reach.limit).toBe('frequency');
     expect(reach.at(buck[1]!).crossover).toBeCloseTo(40e3, 6);
     expect(reach.at(buck[0]!).crossover).toBeCloseTo((40e3 * 18) / 32, 6);
     expect(reach.slowest).toBe(reach.at(buck[0]!).crossover);
-    const forward = reachOf('voltage-mode-feedforward', 400e3, buck, 5e-6)(bank);
+    const forward = reachOf('voltage-mode-feedforward', clock, buck, 5e-6)(bank);
     expect(forward.at(buck[0]!).crossover).toBeCloseTo(40e3, 6);
   });
 
   test('a boost’s current mode: a quarter of the lowest zero at the input that has it, nowhere above', () => {
-    const reach = reachOf('peak-current-mode', 400e3, boost, 10e-6)(bank);
+    const reach = reachOf('peak-current-mode', clock, boost, 10e-6)(bank);
     expect(reach.limit).toBe('zero');
     for (const at of boost) expect(reach.at(at).crossover).toBeLessThanOrEqual(at.rightHalfPlaneZero! / 4 + 1e-9);
     expect(reach.at(boost[0]!).crossover).toBeCloseTo(5e3, 6);
   });
 
   test('voltage mode that cannot pass its filter rings at the filter’s resonance', () => {
-    const reach = reachOf('voltage-mode', 400e3, boost, 10e-6)({ ...bank, capacitance: 20e-6 });
+    const reach = reachOf('voltage-mode', clock, boost, 10e-6)({ ...bank, capacitance: 20e-6 });
     expect(reach.limit).toBe('filter');
     expect(reach.at(boost[0]!).crossover).toBeCloseTo(0.4 / (2 * Math.PI * Math.sqrt(10e-6 * 20e-6)), 6);
     // a larger bank brings the resonance below what the zero leaves
-    expect(reachOf('voltage-mode', 400e3, boost, 10e-6)({ ...bank, capacitance: 5e-3 }).limit).toBe('zero');
+    expect(reachOf('voltage-mode', clock, boost, 10e-6)({ ...bank, capacitance: 5e-3 }).limit).toBe('zero');
   });
 
   test('a second section binds by its resonance over its sharpness; damped, it binds less', () => {
     const capacitors = [{ capacitance: 10e-6, esr: 2e-3, esl: 0, count: 1 }];
     const section = (resistance: number) => sectionOf({ inductance: 1e-6, resistance, capacitors });
-    const sharp = reachOf('peak-current-mode', 400e3, buck, 5e-6, section(0.01))(bank);
-    const damped = reachOf('peak-current-mode', 400e3, buck, 5e-6, section(0.2))(bank);
+    const sharp = reachOf('peak-current-mode', clock, buck, 5e-6, section(0.01))(bank);
+    const damped = reachOf('peak-current-mode', clock, buck, 5e-6, section(0.2))(bank);
     expect([sharp.limit, sharp.crossover < damped.crossover]).toEqual(['section', true]);
   });
 
@@ -70,7 +72,7 @@ describe('how fast a loop can be', () => {
 
   test('a sampled loop is half as fast, and both legs switching less than one', () => {
     const crossover = (method: 'digital' | 'peak-current-mode', corners: Estimate[]): number =>
-      reachOf(method, 400e3, corners, 5e-6)(bank).crossover;
+      reachOf(method, clock, corners, 5e-6)(bank).crossover;
     expect(crossover('digital', buck)).toBeCloseTo(20e3, 6);
     expect(crossover('peak-current-mode', [{ ...buck[0]!, region: 'buck-boost' }])).toBeLessThan(40e3);
   });

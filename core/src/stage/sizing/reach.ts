@@ -14,6 +14,8 @@ type Method = CompleteDecisions['control']['method'];
 
 /** Crossover over the switching frequency at most. Common practice, no source: a tenth to a fifth. */
 const OF_FREQUENCY = 0.1;
+/** The same of several phases in voltage mode: each acts in its own turn, so that the loop is heard several times a period; short of a fifth. Our own. */
+const OF_FREQUENCY_INTERLEAVED = 0.18;
 /** The same where both legs of a four-switch stage switch: two edges a period take part in the phase. Our own. */
 const OF_FREQUENCY_BOTH = 0.06;
 /** The same of a digital controller whose sample is a period old. Common practice, no source: a twentieth. */
@@ -127,14 +129,22 @@ function gainOf(method: Method, corner: Estimate): number {
 export const resonanceOf = (corner: Estimate, inductance: number, capacitance: number): number =>
   reachesOf(corner) / (2 * Math.PI * Math.sqrt(inductance * capacitance));
 
+function partOf(method: Method, phases: number, both: boolean): number {
+  if (method === 'digital') return OF_FREQUENCY_SAMPLED;
+  if (method === 'average-current-mode') return OF_FREQUENCY_AVERAGE;
+  if (both) return OF_FREQUENCY_BOTH;
+  return modulates(method) ? Math.min(OF_FREQUENCY * phases, OF_FREQUENCY_INTERLEAVED) : OF_FREQUENCY;
+}
+
 /**
  * How fast a loop can be with any bank: what the corners say is looked at once.
+ * @param clock the switching frequency, and the phases that take turns in its period
  * @param corners full load at the inputs, one estimate each, in continuous conduction
  * @param inductance H, of all phases together
  */
 export function reachOf(
   method: Method,
-  frequency: number,
+  { switchingFrequency, phases }: { switchingFrequency: number; phases: number },
   corners: readonly Estimate[],
   inductance: number,
   section: Section = NO_SECTION,
@@ -149,12 +159,8 @@ export function reachOf(
   const reaches = corners.map(reachesOf);
   const [least, most] = [Math.min(...reaches), Math.max(...reaches)];
   const both = corners.some(({ region }) => region === 'buck-boost');
-  const part = Math.min(
-    both ? OF_FREQUENCY_BOTH : OF_FREQUENCY,
-    method === 'digital' ? OF_FREQUENCY_SAMPLED : OF_FREQUENCY,
-    method === 'average-current-mode' ? OF_FREQUENCY_AVERAGE : OF_FREQUENCY,
-  );
-  const [byClock, byZero] = [part * frequency, OF_ZERO * zero];
+  const part = partOf(method, phases, both);
+  const [byClock, byZero] = [part * switchingFrequency, OF_ZERO * zero];
   return (bank) => {
     const whole = bank.capacitance + section.capacitance;
     const { resonance: ringing, sharpness } = section.ringing(bank);
