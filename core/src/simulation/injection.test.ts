@@ -32,28 +32,28 @@ describe('ripple for a constant on-time comparator', () => {
   });
 
   test.each(BRIEFS.filter(([name]) => /^(small logic|24 V to 5 V|wide bus|24 V logic)$/u.test(name)))(
-    'with only a brief and the method ceramics are given their ripple: pulses repeat, the step holds: %s',
+    'with only a brief and the method the comparator has its ripple: pulses repeat, the output is held as told, the step holds: %s',
     (_, [min, nominal, max], outputVoltage, [low, high]) => {
       const design = designOf({
         brief: { inputVoltage: { min, nominal, max }, outputVoltage, outputCurrent: { min: low, max: high } },
         decisions: { topology: 'buck', control: { method: 'constant-on-time' } },
       });
       const { decisions, decided } = completeDecisions(design);
-      const { resistor, capacitor } = decisions.control.rippleInjection!;
-      expect(decided.map(({ path }) => path)).toContain('control.rippleInjection.resistor');
-      // as an ESR of L/(R·C) it leads: above half of the longest on-time
-      const esr = decisions.inductor.inductance / (resistor * capacitor);
+      // the bank's own resistance, or of the network as one of L/(R·C), leads: above half of the longest on-time
+      const bank = lumped(decisions.outputCapacitors);
+      const { resistor, capacitor } = decisions.control.rippleInjection ?? {};
+      const esr = resistor && capacitor ? decisions.inductor.inductance / (resistor * capacitor) : bank.resistance;
       const onTime = outputVoltage / (min * decisions.switchingFrequency);
-      expect(esr * lumped(decisions.outputCapacitors).capacitance).toBeGreaterThan(onTime / 2);
+      expect(esr * bank.capacitance).toBeGreaterThan(onTime / 2);
+      const told = decided.find(({ path }) => path === 'control.rippleInjection.resistor')?.rule;
+      const lift = told === undefined ? 0.003 : Number(/up to ([\d.]+)/u.exec(told)![1]) / 100;
+      expect(lift).toBeLessThanOrEqual(0.02);
       for (const inputVoltage of [min, max]) {
         const still = simulate(design, { scenario: 'steady-state', at: { inputVoltage }, waveforms: false });
         expect(still.steadyState!.periodic).toBe(true);
-        // as high as the rule says that valley control holds it, at that input; the ripple grows a little with the input
-        const told = decided.find(({ path }) => path === 'control.rippleInjection.resistor')!.rule;
-        const lift = Number(/some ([\d.]+)/u.exec(told)![1]) / 100;
         const above = still.measurements.outputVoltage.average / outputVoltage - 1;
-        expect(above).toBeGreaterThan(0.7 * lift);
-        expect(above).toBeLessThan(2 * lift);
+        expect(above).toBeGreaterThan(told === undefined ? -1e-3 : 0.5 * lift);
+        expect(above).toBeLessThan(1.05 * lift);
         const { step, deviation } = stepToSize(design.brief);
         const loadStep = { from: high - step, to: high, slewRate: step / 1e-6 };
         const stepped = { ...design, brief: { ...design.brief, loadStep } };

@@ -89,6 +89,8 @@ export interface Sized {
   crossover: (bank: Lumped) => number;
   /** what stands between the bank and the load */
   section: Section;
+  /** part of the output’s lift allowed that the ripple its comparator needs brings, where it needs any */
+  lift?: (bank: Lumped) => number;
 }
 
 /** The least number up to `most` that suffices, where more always does too; undefined where none does. */
@@ -163,10 +165,16 @@ export function chooseOutputBank(
   const stepOf = (banks: CapacitorBank[]): number => Math.max(0, ...stepParts(banks).map(({ excursion }) => excursion));
   const carries = (banks: CapacitorBank[]): number =>
     USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
+  const liftOf = (banks: CapacitorBank[]): number => stage.lift?.(lumped(banks)) ?? 0;
   const fits = (banks: CapacitorBank[]): boolean =>
-    rippleOf(banks) <= rippleLimit && stepOf(banks) + rippleOf(banks) / 2 <= stepLimit && rms <= carries(banks);
+    rippleOf(banks) <= rippleLimit &&
+    stepOf(banks) + rippleOf(banks) / 2 <= stepLimit &&
+    rms <= carries(banks) &&
+    liftOf(banks) <= 1;
   const ruleFor = (banks: CapacitorBank[]): string => {
     const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
+    if (liftOf(banks) > Math.max(byStep, byRipple, byRms))
+      return 'the ripple that its comparator needs rules: with less, valley control would hold the output too high';
     if (byStep > Math.max(byRipple, byRms))
       return `${stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words}${
         assumed ? ` (assumed: ${formatQuantity(step, 'A')} within ${formatQuantity(deviation, 'V')})` : ''

@@ -23,9 +23,9 @@ import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice 
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
-import { chooseInjection } from './injection.ts';
+import { chooseInjection, liftUsed } from './injection.ts';
 import { chooseDigital } from './digital.ts';
-import { lumped } from './outputBank.ts';
+import { lumped, type Lumped } from './outputBank.ts';
 import { reachOf, sectionOf } from './reach.ts';
 import { choosePhases } from './phases.ts';
 import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
@@ -194,6 +194,9 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     skips: lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic',
     section,
     crossover: (bank) => reach()(bank).slowest,
+    ...(control.method === 'constant-on-time' && topology === 'buck' && phases === 1 && !given.control?.rippleInjection
+      ? { lift: (bank: Lumped) => liftUsed(brief, control, switchingFrequency, inductance, bank) }
+      : {}),
   });
   const section = sectionOf(given.outputFilter);
   const reach = once(() => reachOf(control.method, { switchingFrequency, phases }, at(), seen, section));

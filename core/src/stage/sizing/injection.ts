@@ -1,7 +1,7 @@
 import type { Brief } from '../../design/schema.ts';
 import { formatQuantity, preferredNearest } from '../../quantity/index.ts';
 import type { CompleteDecisions, InjectionNetwork } from '../operating/stage.ts';
-import { lumped } from './outputBank.ts';
+import { lumped, type Lumped } from './outputBank.ts';
 
 /*
  * Ripple for a constant on-time comparator. A bank whose ESR·C is above half the on-time shows it the inductor's ripple;
@@ -39,6 +39,45 @@ export function injectionFor(
   return { resistor, capacitor, coupling };
 }
 
+/** Part of the reference by which valley control may hold the output high, at most. Our own: the accuracy that is usually asked of a rail. */
+const MOST_LIFT = 0.02;
+
+/**
+ * V by which the tap's average stands above its valley: half of what is added, and of the bank's own charge, which the
+ * network hands on undivided.
+ * @param across V·s of the inductor in an on-time
+ */
+function liftOf(
+  across: number,
+  by: { product: number; switchingFrequency: number; inductance: number; bank: Lumped },
+): number {
+  const { product, switchingFrequency, inductance, bank } = by;
+  return (across / product + across / inductance / (8 * switchingFrequency * bank.capacitance)) / 2;
+}
+
+/**
+ * How much of the lift that is allowed the ripple that a bank asks for brings, at the highest input; 0 where the bank’s
+ * own is enough.
+ */
+export function liftUsed(
+  { outputVoltage, inputVoltage }: Brief,
+  control: CompleteDecisions['control'],
+  switchingFrequency: number,
+  inductance: number,
+  bank: Lumped,
+): number {
+  const onTimeAt = (volts: number): number => control.onTime ?? outputVoltage / (volts * switchingFrequency);
+  if (showsEnough(bank, onTimeAt(inputVoltage.min))) return 0;
+  const across = (volts: number): number => Math.max(0, volts - outputVoltage) * onTimeAt(volts);
+  const [least, most] = [across(inputVoltage.min), across(inputVoltage.max)].sort((a, b) => a - b) as [number, number];
+  const byLead = (inductance * bank.capacitance) / (LEAD * onTimeAt(inputVoltage.min));
+  const product = Math.min(least / RIPPLE, byLead);
+  return liftOf(most, { product, switchingFrequency, inductance, bank }) / control.referenceVoltage / MOST_LIFT;
+}
+
+const showsEnough = ({ resistance, capacitance }: Lumped, onTime: number): boolean =>
+  resistance * capacitance > onTime / 2;
+
 /** The network for a bank; undefined where the bank's own ripple is enough at every input and none is wanted. */
 export function chooseInjection(
   brief: Brief,
@@ -49,7 +88,7 @@ export function chooseInjection(
   const { control, switchingFrequency, outputCapacitors } = decisions;
   const onTimeAt = (volts: number): number => control.onTime ?? outputVoltage / (volts * switchingFrequency);
   const bank = lumped(outputCapacitors);
-  const enough = bank.resistance * bank.capacitance > onTimeAt(inputVoltage.min) / 2;
+  const enough = showsEnough(bank, onTimeAt(inputVoltage.min));
   if (enough && !wanted) return undefined;
   // the least is where the on-time drives it least
   const least = [inputVoltage.min, inputVoltage.max].reduce((a, b) =>
@@ -57,8 +96,17 @@ export function chooseInjection(
   );
   const value = injectionFor(brief, decisions, least, onTimeAt(least));
   const added = ((least - outputVoltage) * onTimeAt(least)) / (value.resistor * value.capacitor);
+  const product = value.resistor * value.capacitor;
+  const { inductance } = decisions.inductor;
+  const highest = Math.max(
+    ...[inputVoltage.min, inputVoltage.max].map(
+      (volts) =>
+        liftOf((volts - outputVoltage) * onTimeAt(volts), { product, switchingFrequency, inductance, bank }) /
+        control.referenceVoltage,
+    ),
+  );
   return {
     value,
-    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge; valley control then holds the output some ${formatQuantity(added / 2 / control.referenceVoltage, '%', { digits: 2 })} high`,
+    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge; valley control then holds the output up to ${formatQuantity(highest, '%', { digits: 2 })} high`,
   };
 }
