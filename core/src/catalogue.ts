@@ -1,7 +1,7 @@
 import { CATALOGUE, type QuantityId, type Scene } from './areas.ts';
 import type { Kind } from './explain/form.ts';
 import { explainBy, type Explanation as Sheet } from './explain/index.ts';
-import type { Unit } from './quantity/index.ts';
+import { formatQuantity, type Unit } from './quantity/index.ts';
 
 export type Explanation = Sheet<QuantityId>;
 
@@ -14,6 +14,9 @@ export function explain(scene: Scene, id: QuantityId): Explanation | undefined {
 export function readQuantity(scene: Scene, id: QuantityId): number | undefined {
   return CATALOGUE[id].value(scene);
 }
+
+/** A value in words, with the unit that its quantity has. */
+export const tellQuantity = (id: QuantityId, value: number): string => formatQuantity(value, CATALOGUE[id].unit);
 
 export function describeQuantity(id: QuantityId): { name: string; symbol: string; unit: Unit; kind: Kind } {
   return CATALOGUE[id];

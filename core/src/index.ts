@@ -36,7 +36,7 @@ export { solve, type Result } from './solve.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
 export { type Target } from './verdict/target.ts';
 export type { QuantityId } from './areas.ts';
-export { explain, listQuantities, type Explanation } from './catalogue.ts';
+export { describeQuantity, explain, listQuantities, tellQuantity, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint, type SwitchStress } from './stage/operating/operatingPoint.ts';
 export { BODY_DIODE_VOLTAGE, type CompleteDecisions } from './stage/operating/stage.ts';
 export { viewCorner, waveformsAt, type CornerView, type Waveforms } from './stage/operating/waveforms.ts';
@@ -67,7 +67,7 @@ export { topologyModel } from './topology/index.ts';
 export { TOPOLOGY_WORDS } from './stage/notices.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
 export { dutyCurves, LIGHT_LOADS, lightLoadCurve, lineCurves, type LightLoad } from './explore/sweeps.ts';
-export { tabulate, type Figures } from './explore/figures.ts';
+export { figuresAt, tabulate, type Figures, type FiguresById } from './explore/figures.ts';
 export { picturesOf, type Pictures } from './explore/pictures.ts';
 export {
   findTape,

@@ -1,6 +1,7 @@
 import type { Area, Asked } from '../area.ts';
 import { cornersOf } from '../design/corner.ts';
-import { lossScope } from '../losses/scope.ts';
+import { lossScope, type LossScope } from '../losses/scope.ts';
+import type { OperatingPoint } from './operating/operatingPoint.ts';
 import { topologyModel } from '../topology/index.ts';
 import { stageCautions, stageWarnings } from './notices.ts';
 import { solveCorner } from './operating/operatingPoint.ts';
@@ -31,14 +32,27 @@ function compute({ design, at, silicon }: Asked): StageFound {
     operatingPoints: solved.flatMap(({ point }) => point ?? []),
     corners: corners.length,
     spent: solved.filter((corner) => corner.spent).length,
-    lossScope: lossScope(
-      decisions.rectifier.kind,
-      !decided.some(({ path }) => path === 'control.deadTime'),
-      solved.flatMap(({ point }) => (point ? [{ ...point.losses }] : [])),
-      legsOf(decisions),
+    lossScope: lossScopeOf(
+      decisions,
+      decided,
+      solved.flatMap(({ point }) => point ?? []),
     ),
     linearRegulator: linearAlternative(brief),
   };
+}
+
+/** What the losses of operating points hold and lack. */
+export function lossScopeOf(
+  decisions: CompleteDecisions,
+  decided: StageFound['decided'],
+  points: readonly OperatingPoint[],
+): LossScope {
+  return lossScope(
+    decisions.rectifier.kind,
+    !decided.some(({ path }) => path === 'control.deadTime'),
+    points.map(({ losses }) => ({ ...losses })),
+    legsOf(decisions),
+  );
 }
 
 /** The legs whose devices' data stand behind the losses. */

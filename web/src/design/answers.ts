@@ -1,6 +1,7 @@
 import {
   balanceOf,
   completeDecisions,
+  figuresAt,
   findTape,
   solve,
   tabulate,
@@ -11,6 +12,7 @@ import {
   type DecidedBy,
   type Design,
   type Figures,
+  type FiguresById,
   type Result,
   type TapeStretch,
 } from '@yundro/core';
@@ -21,6 +23,8 @@ export interface Viewed extends CornerView {
   /** of the waveforms' areas, over one period */
   balance: ReturnType<typeof balanceOf> | undefined;
   decided: DecidedBy[];
+  /** what the drawing of the stage carries, by quantity */
+  drawn: FiguresById;
 }
 
 /** A design solved at every corner, with the table of them. */
@@ -34,7 +38,13 @@ export const designAnswers = {
   view(design: Design, corner: Corner): Viewed {
     const { decisions, decided } = completeDecisions(design);
     const viewed = viewCorner(design, decisions, corner);
-    return { decisions, decided, ...viewed, balance: viewed.waveforms && balanceOf(viewed.waveforms) };
+    return {
+      decisions,
+      decided,
+      drawn: viewed.point ? figuresAt(design, { decisions, decided }, viewed.point) : {},
+      ...viewed,
+      balance: viewed.waveforms && balanceOf(viewed.waveforms),
+    };
   },
   solve(design: Design): Solved {
     const result = solve(design);

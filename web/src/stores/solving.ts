@@ -7,6 +7,7 @@ import {
   type DecidedBy,
   type Design,
   type Figures,
+  type FiguresById,
   type OperatingPoint,
   type Result,
   type TapeStretch,
@@ -22,6 +23,8 @@ export interface Solved {
   decisions: CompleteDecisions | undefined;
   decided: readonly DecidedBy[];
   point: OperatingPoint | undefined;
+  /** what the drawing of the stage carries at that corner, by quantity */
+  drawn: FiguresById;
   waveforms: Waveforms | undefined;
   balance: { voltSeconds: Balance; charge: Balance } | undefined;
   /** every corner, with verdicts and remarks: a moment later */
@@ -40,7 +43,7 @@ export interface Solver {
   view(
     document: Design,
     corner: Corner,
-  ): Promise<Pick<Solved, 'decisions' | 'decided' | 'point' | 'waveforms' | 'balance'>>;
+  ): Promise<Pick<Solved, 'decisions' | 'decided' | 'point' | 'drawn' | 'waveforms' | 'balance'>>;
   solve(document: Design): Promise<Pick<Solved, 'figures'> & { result: Result }>;
   tape(document: Design, path: string): Promise<{ low: number; high: number; stretches: TapeStretch[] }>;
 }
@@ -66,6 +69,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     decisions: undefined,
     decided: [],
     point: undefined,
+    drawn: {},
     waveforms: undefined,
     balance: undefined,
     result: undefined,

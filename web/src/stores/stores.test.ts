@@ -307,7 +307,14 @@ describe('solving', () => {
     result: { verdict: name } as unknown as Result,
     figures: [],
   });
-  const seen = { decisions: undefined, decided: [], point: undefined, waveforms: undefined, balance: undefined };
+  const seen = {
+    decisions: undefined,
+    decided: [],
+    point: undefined,
+    drawn: {},
+    waveforms: undefined,
+    balance: undefined,
+  };
   const view = () => Promise.resolve(seen);
   const noTape = { low: 1, high: 2, stretches: [] };
 

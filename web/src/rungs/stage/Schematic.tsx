@@ -4,10 +4,10 @@ import {
   topologyModel,
   TOPOLOGY_WORDS,
   type CapacitorBank,
+  type FiguresById,
   type OperatingPoint,
   type QuantityId,
   type CompleteDecisions,
-  type SwitchStress,
 } from '@yundro/core';
 import { useWidth } from '../../app/useWidth.ts';
 import { lostWords } from '../../app/words.ts';
@@ -21,6 +21,12 @@ function askAbout(event: MouseEvent): void {
   const id = (event.target as Element).getAttribute('data-why');
   if (id !== null) askWhy(id as QuantityId);
 }
+
+/** A figure of the drawing in words, by its quantity; nothing where it has no value. */
+const told = (drawn: FiguresById, id: QuantityId): string => {
+  const figure = drawn[id];
+  return figure ? formatQuantity(figure.value, figure.unit) : '';
+};
 
 interface PartProps {
   id: string;
@@ -84,12 +90,13 @@ interface BankProps {
   x: number;
   banks: readonly CapacitorBank[];
   lever: string;
-  rms: number;
-  ripple: number;
+  drawn: FiguresById;
+  rms: QuantityId;
+  ripple: QuantityId;
 }
 
 /** A capacitor bank with what it carries. */
-function Bank({ id, name, x, banks, lever, rms, ripple }: BankProps) {
+function Bank({ id, name, x, banks, lever, drawn, rms, ripple }: BankProps) {
   const words = banks.map((b) => `${b.count} × ${formatQuantity(b.capacitance, 'F')}`).join(' + ');
   const parts = words.split(' + ');
   const lines =
@@ -102,23 +109,11 @@ function Bank({ id, name, x, banks, lever, rms, ripple }: BankProps) {
           {line}
         </text>
       ))}
-      <text
-        data-why={id === 'input' ? 'inputCapacitorRms' : 'outputCapacitorRms'}
-        className={css['cap']}
-        data-kind="current"
-        x={x + 20}
-        y="114"
-      >
-        {formatQuantity(rms, 'A')} rms
+      <text data-why={rms} className={css['cap']} data-kind="current" x={x + 20} y="114">
+        {told(drawn, rms)} rms
       </text>
-      <text
-        data-why={id === 'input' ? 'inputRipple' : 'outputRipple'}
-        className={css['cap']}
-        data-kind="voltage"
-        x={x + 20}
-        y="130"
-      >
-        {formatQuantity(ripple, 'V')} p-p
+      <text data-why={ripple} className={css['cap']} data-kind="voltage" x={x + 20} y="130">
+        {told(drawn, ripple)} p-p
       </text>
     </Part>
   );
@@ -152,8 +147,8 @@ interface SwitchProps {
   id: string;
   name: string;
   words: string;
-  rms: number;
-  why: QuantityId | undefined;
+  rms: string;
+  why: QuantityId;
   levers: string[];
   diode: boolean;
   flow?: 1 | -1;
@@ -172,7 +167,7 @@ function SeriesSwitch({ id, name, words, rms, why, levers, diode, flow = 1, x }:
         {words}
       </text>
       <text data-why={why} className={css['cap']} data-kind="current" x={x} y="43" textAnchor="middle">
-        {formatQuantity(rms, 'A')} rms
+        {rms} rms
       </text>
     </Part>
   );
@@ -189,7 +184,7 @@ function ShuntSwitch({ id, name, words, rms, why, levers, diode, x, low = false 
         {words}
       </text>
       <text data-why={why} className={css['cap']} data-kind="current" x={x + 20} y={y + 16}>
-        {formatQuantity(rms, 'A')} rms
+        {rms} rms
       </text>
     </Part>
   );
@@ -197,31 +192,20 @@ function ShuntSwitch({ id, name, words, rms, why, levers, diode, x, low = false 
 
 const COIL = 'a10 10 0 0 1 20 0'.repeat(4);
 
-function InductorWords({
-  decisions,
-  point,
-  x,
-  y,
-}: {
-  decisions: CompleteDecisions;
-  point: OperatingPoint;
-  x: number;
-  y: number;
-}) {
-  const { inductor } = decisions;
+function InductorWords({ drawn, x, y }: { drawn: FiguresById; x: number; y: number }) {
   return (
     <>
       <text className={`${css['cap']} ${css['strong']}`} x={x} y={y} textAnchor="middle">
-        {formatQuantity(inductor.inductance, 'H')}
+        {told(drawn, 'inductance')}
       </text>
       <text className={css['cap']} x={x} y={y + 14} textAnchor="middle">
-        {formatQuantity(inductor.resistance, 'Ω')}
+        {told(drawn, 'windingResistance')}
       </text>
       <text data-why="inductorRipple" className={css['cap']} data-kind="current" x={x} y={y + 54} textAnchor="middle">
-        {formatQuantity(point.inductorCurrent.ripple, 'A')} p-p
+        {told(drawn, 'inductorRipple')} p-p
       </text>
       <text data-why="inductorPeak" className={css['cap']} data-kind="current" x={x} y={y + 69} textAnchor="middle">
-        peak {formatQuantity(point.inductorCurrent.peak, 'A')}
+        peak {told(drawn, 'inductorPeak')}
       </text>
     </>
   );
@@ -342,14 +326,22 @@ function spread(plan: Plan, by: number): Plan {
 }
 
 /** The stage drawn with its values at the corner in view: the map of the design. */
-export function Schematic({ decisions, point }: { decisions: CompleteDecisions; point: OperatingPoint }) {
+export function Schematic({
+  decisions,
+  point,
+  drawn,
+}: {
+  decisions: CompleteDecisions;
+  point: OperatingPoint;
+  drawn: FiguresById;
+}) {
+  const of = (id: QuantityId): string => told(drawn, id);
   const name = useDocument((state) => state.document?.name ?? '');
   const scope = useSolved((state) => state.result?.lossScope.words);
   const svg = useRef<SVGSVGElement>(null);
   const given = useWidth(svg, 844);
   const { topology, phases, rectifier, controlSwitch, boostLeg, outputFilter, coupling } = decisions;
   const v = (value: number): string => formatQuantity(value, 'V');
-  const a = (value: number): string => formatQuantity(value, 'A');
   const ohm = (value: number): string => formatQuantity(value, 'Ω');
   const rectifierWords = (of: typeof rectifier): string =>
     of.kind === 'diode' ? `diode ${v(of.forwardVoltage ?? 0)}` : `sync ${ohm(of.onResistance ?? 0)}`;
@@ -365,14 +357,13 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
     id: string,
     title: string,
     words: string,
-    stress: SwitchStress | undefined,
-    why: QuantityId | undefined,
+    why: QuantityId,
     levers: string[],
     place: { x: number; upright: boolean; flow?: 1 | -1 },
     diode: boolean,
   ): ReactNode => {
     const low = by < CROWDED;
-    const shared = { low, id, name: title, words, rms: stress?.rmsCurrent ?? 0, why, levers, diode, x: place.x };
+    const shared = { low, id, name: title, words, rms: of(why), why, levers, diode, x: place.x };
     return place.upright ? <ShuntSwitch {...shared} /> : <SeriesSwitch {...shared} flow={place.flow ?? 1} />;
   };
   const sign = topologyModel(topology).inverts ? '−' : '';
@@ -401,10 +392,10 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
         <circle key={x} className={css['node']} cx={x} cy={TOP} r="3" />
       ))}
       <text className={`${css['cap']} ${css['strong']}`} data-kind="voltage" x="78" y="98" textAnchor="end">
-        {v(point.inputVoltage)}
+        {of('inputVoltage')}
       </text>
       <text data-why="inputAverage" className={css['cap']} data-kind="current" x="78" y="115" textAnchor="end">
-        {a(point.inputCurrent.average)}
+        {of('inputAverage')}
       </text>
       <Bank
         id="input"
@@ -412,14 +403,14 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
         x={108}
         banks={decisions.inputCapacitors}
         lever="inputCapacitors"
-        rms={point.inputCapacitor.rmsCurrent}
-        ripple={point.inputCapacitor.ripple}
+        drawn={drawn}
+        rms="inputCapacitorRms"
+        ripple="inputRipple"
       />
       {switchOf(
         'control',
         'Control switch',
-        `control ${ohm(controlSwitch.onResistance)}`,
-        point.controlSwitch,
+        `control ${of('controlResistance')}`,
         'controlRms',
         ['controlSwitch.onResistance'],
         plan.control,
@@ -429,7 +420,6 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
         'rectifier',
         'Rectifier',
         rectifierWords(rectifier),
-        point.rectifier,
         'rectifierRms',
         ['rectifier'],
         plan.rectifier,
@@ -437,7 +427,7 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
       )}
       <Part
         id="inductor"
-        label={`Inductor, ${formatQuantity(decisions.inductor.inductance, 'H')}`}
+        label={`Inductor, ${of('inductance')}`}
         levers={['inductor.inductance']}
         box={plan.inductor.upright ? [plan.inductor.x - 16, 68, 118, 76] : [plan.inductor.x - 54, 14, 108, 92]}
       >
@@ -445,22 +435,22 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
           <>
             <path className={css['coil']} d={`M${plan.inductor.x} ${TOP}v6${'a9 9 0 0 1 0 18'.repeat(4)}V${BOTTOM}`} />
             <text className={`${css['cap']} ${css['strong']}`} x={plan.inductor.x + 18} y="84">
-              {formatQuantity(decisions.inductor.inductance, 'H')}
+              {of('inductance')}
             </text>
             <text className={css['cap']} x={plan.inductor.x + 18} y="99">
-              {ohm(decisions.inductor.resistance)}
+              {of('windingResistance')}
             </text>
             <text data-why="inductorRipple" className={css['cap']} data-kind="current" x={plan.inductor.x + 18} y="115">
-              {a(point.inductorCurrent.ripple)} p-p
+              {of('inductorRipple')} p-p
             </text>
             <text data-why="inductorPeak" className={css['cap']} data-kind="current" x={plan.inductor.x + 18} y="131">
-              peak {a(point.inductorCurrent.peak)}
+              peak {of('inductorPeak')}
             </text>
           </>
         ) : (
           <>
             <path className={css['coil']} d={`M${plan.inductor.x - 48} ${TOP}h8${COIL}h8`} />
-            <InductorWords decisions={decisions} point={point} x={plan.inductor.x} y={30} />
+            <InductorWords drawn={drawn} x={plan.inductor.x} y={30} />
           </>
         )}
       </Part>
@@ -470,8 +460,7 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
             'boostControl',
             'Boost leg’s control switch',
             `boost ${ohm(boostLeg?.controlSwitch?.onResistance ?? controlSwitch.onResistance)}`,
-            point.boostLeg?.controlSwitch,
-            undefined,
+            'boostControlRms',
             ['boostLeg.controlSwitch.onResistance', 'controlSwitch.onResistance'],
             { x: plan.boostControl, upright: true },
             false,
@@ -480,8 +469,7 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
             'boostRectifier',
             'Boost leg’s rectifier',
             rectifierWords(boostLeg?.rectifier ?? rectifier),
-            point.boostLeg?.rectifier,
-            undefined,
+            'boostRectifierRms',
             ['boostLeg.rectifier.onResistance', 'rectifier'],
             { x: plan.boostRectifier, upright: false },
             (boostLeg?.rectifier ?? rectifier).kind === 'diode',
@@ -498,8 +486,9 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
         x={plan.output}
         banks={decisions.outputCapacitors}
         lever="outputCapacitors"
-        rms={point.outputCapacitor.rmsCurrent}
-        ripple={point.outputCapacitor.ripple}
+        drawn={drawn}
+        rms="outputCapacitorRms"
+        ripple="outputRipple"
       />
       {outputFilter ? (
         <Part
@@ -513,8 +502,15 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
           <text className={css['cap']} x={plan.output + 136} y="30" textAnchor="middle">
             {formatQuantity(outputFilter.inductance, 'H')}
           </text>
-          <text className={css['cap']} data-kind="voltage" x={plan.output + 182} y="134" textAnchor="end">
-            {formatQuantity(point.outputFilter?.ripple ?? 0, 'V')} p-p
+          <text
+            data-why="loadRipple"
+            className={css['cap']}
+            data-kind="voltage"
+            x={plan.output + 182}
+            y="134"
+            textAnchor="end"
+          >
+            {of('loadRipple')} p-p
           </text>
         </Part>
       ) : null}
@@ -527,22 +523,22 @@ export function Schematic({ decisions, point }: { decisions: CompleteDecisions; 
         y="98"
       >
         {sign}
-        {v(point.outputVoltage.average)}
+        {of('outputVoltageAverage')}
       </text>
       <text className={css['cap']} data-kind="current" x={load + 16} y="115">
-        {a(point.outputCurrent)}
+        {of('outputCurrent')}
       </text>
       <text data-why="duty" className={`${css['cap']} text-body-secondary`} x={fork} y="164">
         {point.region ? `${point.region} region, ` : ''}
         {phases > 1
           ? `phase 1 of ${phases}${coupling ? `, ${coupling.polarity} coupling ${coupling.coefficient}` : ''}, `
           : ''}
-        {point.conductionMode}, {formatQuantity(point.duty, '%')}
-        {point.boostDuty !== undefined ? ` and ${formatQuantity(point.boostDuty, '%')}` : ''}
+        {point.conductionMode}, {of('duty')}
+        {drawn.boostDuty ? ` and ${of('boostDuty')}` : ''}
         {point.switchingFrequency > 0 ? ` of ${formatQuantity(1 / point.switchingFrequency, 's')}` : ''}
       </text>
       <text data-why="efficiency" className={css['cap']} data-kind="power" x={load + 84} y="164" textAnchor="end">
-        {formatQuantity(point.losses.total, 'W')} {lostWords([scope])}, {formatQuantity(point.efficiency, '%')}
+        {of('lossTotal')} {lostWords([scope])}, {of('efficiency')}
       </text>
     </svg>
   );

@@ -35,6 +35,7 @@ export default function StageRung() {
 
   const decisions = useSolved((state) => state.decisions);
   const point = useSolved((state) => state.point);
+  const drawn = useSolved((state) => state.drawn);
 
   if (!decisions) return <p className="text-body-secondary">Solving…</p>;
   const corners = cornersOf({ brief });
@@ -53,7 +54,7 @@ export default function StageRung() {
       {point ? (
         <section className={`border rounded-1 bg-body-tertiary ${css['strip']}`}>
           <ErrorBoundary of="The schematic">
-            <Schematic decisions={decisions} point={point} />
+            <Schematic decisions={decisions} point={point} drawn={drawn} />
           </ErrorBoundary>
         </section>
       ) : null}

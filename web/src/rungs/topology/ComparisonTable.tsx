@@ -1,65 +1,16 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { formatQuantity, free, hold, isHeld, type LinearAlternative, type Topology, type Unit } from '@yundro/core';
+import { free, hold, isHeld, type Topology } from '@yundro/core';
 import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { VERDICT_MARK } from '../../margins/MarginRail.tsx';
 import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
 import { WhyNumber } from '../../why/WhyNumber.tsx';
-import type { Compared } from './answers.ts';
+import type { Compared, ComparedRow } from './answers.ts';
 import css from './topology.module.css';
 import page from '../../app/page.module.css';
 
 type Alternative = Compared['alternatives'][number];
-
-/** No part data yet: what the losses hold stands where they do. */
-const CONDUCTION = 'Known loss, nominal';
-
-const ZERO = 'Right-half-plane zero';
-
-const f = (value: number, unit: Unit): string => formatQuantity(value, unit);
-
-const span = ({ min, max }: { min: number; max: number }): string =>
-  f(min, '%') === f(max, '%') ? f(min, '%') : `${f(min, '%')}–${f(max, '%')}`;
-
-const demand = ({ voltage, rmsCurrent }: Alternative['control']): string =>
-  `${f(voltage, 'V')}, ${f(rmsCurrent, 'A')} rms`;
-
-interface Row {
-  name: string;
-  show: (a: Alternative) => string;
-}
-
-const ROWS: readonly Row[] = [
-  {
-    name: 'Duty',
-    show: (a) => (a.boostDuty ? `${span(a.duty)}, boost leg ${span(a.boostDuty)}` : span(a.duty)),
-  },
-  {
-    name: 'Control switch',
-    show: (a) => `${demand(a.control)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.control)}` : ''}`,
-  },
-  {
-    name: 'Rectifier',
-    show: (a) => `${demand(a.rectifier)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg.rectifier)}` : ''}`,
-  },
-  { name: 'Total switch stress, V × A', show: (a) => f(a.switchProduct, 'V·A') },
-  { name: 'Inductor', show: (a) => `${f(a.inductor.inductance, 'H')}, peak ${f(a.inductor.peak, 'A')}` },
-  { name: 'Energy at that peak', show: (a) => f(a.inductor.energy, 'J') },
-  { name: 'Input bank', show: (a) => `${f(a.inputCapacitorRms, 'A')} rms` },
-  { name: 'Output bank', show: (a) => `${f(a.outputCapacitorRms, 'A')} rms` },
-  { name: 'Pulsating current at', show: (a) => a.pulsating },
-  {
-    name: ZERO,
-    show: (a) => (a.rightHalfPlaneZero === undefined ? 'none' : f(a.rightHalfPlaneZero, 'Hz')),
-  },
-  {
-    name: 'Parts',
-    show: (a) =>
-      `${a.parts.switches} switches, ${a.parts.inductors} ${a.parts.inductors === 1 ? 'core' : 'cores'}, ${a.parts.capacitors} capacitors`,
-  },
-  { name: CONDUCTION, show: (a) => `${f(a.loss, 'W')}, ${f(a.efficiency, '%')}` },
-];
 
 /** Every topology completed and solved from the brief alone, side by side; the person picks, and the reason is kept. */
 export function ComparisonTable({ compared }: { compared: Compared }) {
@@ -69,11 +20,11 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
     <DataTable
       className={css['comparison']}
       testId="comparison"
-      rows={ROWS}
+      rows={compared.rows}
       rowKey={({ name }) => name}
       columns={[
         { id: 'name', head: <span className="visually-hidden">figure</span>, cell: ({ name }) => name },
-        ...alternatives.map((a): Column<Row> => {
+        ...alternatives.map((a, k): Column<ComparedRow> => {
           const mine = a.topology === chosen;
           return {
             id: a.topology,
@@ -88,10 +39,10 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
             className: [mine ? css['chosen'] : '', a.ruledOut.length > 0 ? css['out'] : ''].join(' '),
             cell: (row) => (
               <>
-                {a.works ? row.show(a) : '—'}
-                {row.name === ZERO && mine && compared.rightHalfPlaneZero !== undefined ? (
+                {row.cells[k]}
+                {row.asks !== undefined && mine && compared.rightHalfPlaneZero !== undefined ? (
                   <>
-                    ; as it stands <WhyNumber id="rightHalfPlaneZero" value={compared.rightHalfPlaneZero} unit="Hz" />
+                    ; as it stands <WhyNumber id={row.asks} value={compared.rightHalfPlaneZero} unit="Hz" />
                   </>
                 ) : null}
               </>
@@ -110,7 +61,7 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
             </>
           ),
           figures: true,
-          cell: ({ name }) => linearCell(name, linear),
+          cell: (row) => row.linear,
         },
       ]}
       foot={
@@ -165,13 +116,6 @@ function Fitness({ alternative }: { alternative: Alternative }) {
       {verdict === 'met' ? 'targets met' : `${verdict}: ${alternative.targets.join(', ').toLowerCase()}`}
     </span>
   );
-}
-
-function linearCell(row: string, linear: LinearAlternative): string {
-  if (row === 'Parts') return '1 regulator';
-  if (row === CONDUCTION)
-    return linear.feasible ? `${f(linear.heat, 'W')} at most, all of it, ${f(linear.efficiency, '%')}` : '—';
-  return row === 'Pulsating current at' || row === ZERO ? 'none' : '—';
 }
 
 function Choose({ topology, name, chosen }: { topology: Topology; name: string; chosen: boolean }) {

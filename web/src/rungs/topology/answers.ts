@@ -1,8 +1,30 @@
-import { compareTopologies, picturesOf, type Alternative, type Design, type LinearAlternative } from '@yundro/core';
+import {
+  compareTopologies,
+  describeQuantity,
+  formatQuantity,
+  picturesOf,
+  tellQuantity as tell,
+  type Alternative,
+  type Design,
+  type LinearAlternative,
+  type QuantityId,
+} from '@yundro/core';
+
+/** One figure of every alternative in words, in their order; of the linear regulator where it has one. */
+export interface ComparedRow {
+  name: string;
+  cells: string[];
+  linear: string;
+  /** the row's own quantity, where the design as it stands has one to ask about */
+  asks?: QuantityId;
+}
 
 /** What the table of topologies shows, without the whole results. */
 export interface Compared {
-  alternatives: (Omit<Alternative, 'result'> & { targets: string[] })[];
+  alternatives: (Pick<Alternative, 'topology' | 'name' | 'verdict' | 'ruledOut' | 'reservations'> & {
+    targets: string[];
+  })[];
+  rows: ComparedRow[];
   linear: LinearAlternative;
   /** Hz, of the design as it stands, at its lowest */
   rightHalfPlaneZero: number | undefined;
@@ -10,13 +32,83 @@ export interface Compared {
   silicon: number;
 }
 
+type Leg = 'control' | 'rectifier';
+
+const span = (id: QuantityId, { min, max }: { min: number; max: number }): string => {
+  const [least, most] = [tell(id, min), tell(id, max)];
+  return least === most ? least : `${least}–${most}`;
+};
+
+const demand = ({ voltage, rmsCurrent }: Alternative[Leg], which: Leg): string =>
+  `${tell(which === 'control' ? 'controlBlocking' : 'rectifierBlocking', voltage)}, ${tell(which === 'control' ? 'controlRms' : 'rectifierRms', rmsCurrent)} rms`;
+
+const switchRow = (name: string, which: Leg) => ({
+  name,
+  show: (a: Alternative) =>
+    `${demand(a[which], which)}${a.boostLeg ? `; boost leg ${demand(a.boostLeg[which], which)}` : ''}`,
+});
+
+const ROWS: readonly {
+  name: string;
+  show: (a: Alternative) => string;
+  linear?: (linear: LinearAlternative) => string;
+  asks?: QuantityId;
+}[] = [
+  {
+    name: describeQuantity('duty').name,
+    show: (a) =>
+      a.boostDuty ? `${span('duty', a.duty)}, boost leg ${span('boostDuty', a.boostDuty)}` : span('duty', a.duty),
+  },
+  switchRow('Control switch', 'control'),
+  switchRow('Rectifier', 'rectifier'),
+  // of all switches together, which no single operating point has
+  { name: 'Total switch stress, V × A', show: (a) => formatQuantity(a.switchProduct, 'V·A') },
+  {
+    name: 'Inductor',
+    show: ({ inductor }) => `${tell('inductance', inductor.inductance)}, peak ${tell('inductorPeak', inductor.peak)}`,
+  },
+  { name: 'Energy at that peak', show: (a) => formatQuantity(a.inductor.energy, 'J') },
+  { name: 'Input bank', show: (a) => `${tell('inputCapacitorRms', a.inputCapacitorRms)} rms` },
+  { name: 'Output bank', show: (a) => `${tell('outputCapacitorRms', a.outputCapacitorRms)} rms` },
+  { name: 'Pulsating current at', show: (a) => a.pulsating, linear: () => 'none' },
+  {
+    name: describeQuantity('rightHalfPlaneZero').name,
+    show: ({ rightHalfPlaneZero: zero }) => (zero === undefined ? 'none' : tell('rightHalfPlaneZero', zero)),
+    linear: () => 'none',
+    asks: 'rightHalfPlaneZero',
+  },
+  {
+    name: 'Parts',
+    show: ({ parts }) =>
+      `${parts.switches} switches, ${parts.inductors} ${parts.inductors === 1 ? 'core' : 'cores'}, ${parts.capacitors} capacitors`,
+    linear: () => '1 regulator',
+  },
+  {
+    // no part data yet: what the losses hold stands where they do
+    name: 'Known loss, nominal',
+    show: (a) => `${tell('lossTotal', a.loss)}, ${tell('efficiency', a.efficiency)}`,
+    linear: ({ feasible, heat, efficiency }) =>
+      feasible ? `${tell('lossTotal', heat)} at most, all of it, ${tell('efficiency', efficiency)}` : '—',
+  },
+];
+
 export const topologyAnswers = {
   compare(design: Design): Compared {
     const { alternatives, standing, silicon, linear } = compareTopologies(design);
     return {
-      alternatives: alternatives.map(({ result, ...figures }) => ({
-        ...figures,
+      alternatives: alternatives.map(({ topology, name, verdict, ruledOut, reservations, result }) => ({
+        topology,
+        name,
+        verdict,
+        ruledOut,
+        reservations,
         targets: result.targets.filter((target) => target.verdict !== 'met').map((target) => target.name),
+      })),
+      rows: ROWS.map(({ name, show, linear: alone, asks }) => ({
+        name,
+        cells: alternatives.map((a) => (a.works ? show(a) : '—')),
+        linear: alone?.(linear) ?? '—',
+        ...(asks ? { asks } : {}),
       })),
       linear,
       rightHalfPlaneZero: standing.rightHalfPlaneZero,
