@@ -1,5 +1,5 @@
 import { formatQuantity, preferredDown, preferredNearest, preferredUp, type Unit } from '../quantity/index.ts';
-import type { Controller } from '../shelf/part.ts';
+import type { Controller, Converter } from '../shelf/part.ts';
 import type { Result } from '../solve.ts';
 import type { Brief } from '../design/schema.ts';
 
@@ -37,7 +37,11 @@ const V = (value: number): string => formatQuantity(value, 'V');
 const A = (value: number): string => formatQuantity(value, 'A');
 
 /** The small parts round a controller: what is not known of it brings none. */
-export function smallPartsFor(brief: Brief, result: Result, controller: Partial<Controller>): SmallPart[] {
+export function smallPartsFor(
+  brief: Brief,
+  result: Result,
+  controller: Partial<Controller> | Partial<Converter>,
+): SmallPart[] {
   const { decisions, operatingPoints: points } = result;
   if (points.length === 0) return [];
   const found: SmallPart[] = [];

@@ -7,12 +7,13 @@ import { recoveredCharge } from '../losses/reverseRecovery.ts';
 import { acResistance } from '../losses/winding.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { offered } from '../shelf/shelf.ts';
-import type { Controller, Diode, Inductor, Mosfet, Part } from '../shelf/part.ts';
+import type { Controller, Converter, Diode, Inductor, Mosfet, Part } from '../shelf/part.ts';
 import { allowedLoss } from '../stage/sizing/banks.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel } from '../topology/index.ts';
 import {
   controllerReasons,
+  converterReasons,
   diodeReasons,
   inductorReasons,
   mosfetReasons,
@@ -134,6 +135,9 @@ export function switchWords(
   return soughtWords('switch', found);
 }
 
+/** Gate voltages of usual drivers, V. Common practice, no source. */
+export const GATE_VOLTAGES = [4.5, 5, 6, 8, 10, 12];
+
 /** The gate drive of a design; a usual one where its controller is not known. Common practice, no source. */
 export function driveOf({ control, controlSwitch }: Pick<CompleteDecisions, 'control' | 'controlSwitch'>): Drive {
   const high = (controlSwitch.voltageRating ?? 0) > 40;
@@ -170,17 +174,54 @@ export function controllerCandidates(
   design: Design,
   decisions: CompleteDecisions,
   parts: readonly Part[],
-): Candidate<Controller>[] {
-  const place = controllerPlace(design, decisions, strainsOf(design, decisions));
-  return offered(parts, 'controller').map((part) => ({
-    part,
-    count: 1,
-    reasons: controllerReasons(part, place, design.brief),
-    loss: (part.quiescentCurrent ?? 0) * design.brief.inputVoltage.nominal,
-    full: (part.quiescentCurrent ?? 0) * design.brief.inputVoltage.nominal,
-    cost: part.cost,
-  }));
+): Candidate<Controller | Converter>[] {
+  const strains = strainsOf(design, decisions);
+  const place = controllerPlace(design, decisions, strains);
+  const own = ({ quiescentCurrent = 0 }: Controller | Converter): number =>
+    quiescentCurrent * design.brief.inputVoltage.nominal;
+  const { phases } = decisions;
+  const carries = most(strains.corners, ({ point }) => point.inductorCurrent.peak);
+  const inner = (part: Converter, { legs }: Strain): number =>
+    phases *
+    legs.reduce(
+      (sum, leg) =>
+        sum +
+        leg.controlRms ** 2 * (part.controlResistance ?? 0) +
+        leg.rectifierRms ** 2 * (part.rectifierResistance ?? 0),
+      0,
+    );
+  return [
+    ...offered(parts, 'controller').map((part) => ({
+      part,
+      count: 1,
+      reasons: controllerReasons(part, place, design.brief),
+      loss: own(part),
+      full: own(part),
+      cost: part.cost,
+    })),
+    // what is known of its switches is their resistance: their switching loss stays unknown, and is said to be
+    ...offered(parts, 'converter').map((part) => ({
+      part,
+      count: 1,
+      reasons: [
+        ...controllerReasons(part, place, design.brief),
+        ...converterReasons(part, {
+          brings: design.decisions.controlSwitch !== undefined || isNumbered(design.decisions.rectifier),
+          synchronous: place.synchronous,
+          current: design.brief.outputCurrent.max / phases,
+          peak: carries,
+        }),
+      ],
+      loss: own(part) + strains.profile.reduce((sum, strain) => sum + strain.share * inner(part, strain), 0),
+      full: own(part) + Math.max(0, ...strains.full.map((strain) => inner(part, strain))),
+      cost: part.cost,
+    })),
+  ];
 }
+
+/** Whether a rectifier says more than its kind. */
+const isNumbered = (rectifier: Design['decisions']['rectifier']): boolean =>
+  rectifier !== undefined && Object.keys(rectifier).some((key) => key !== 'kind');
 
 export function inductorPlace(design: Design, decisions: CompleteDecisions, strains: Strains): InductorPlace {
   return {

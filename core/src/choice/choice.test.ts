@@ -9,6 +9,7 @@ import { pairCandidates } from './candidates.ts';
 import { chooseParts, type Place } from './choose.ts';
 import { USUAL_DERATING } from './fits.ts';
 import { driveMap, rankPlace } from './rank.ts';
+import { holdPart } from './view.ts';
 import { solveFromShelf } from './solve.ts';
 import { strainsOf } from './strain.ts';
 import { leftOf, mosfetValues } from './values.ts';
@@ -225,4 +226,68 @@ test('over gate voltage and dead time the pair’s total is the ranking’s own 
   if (typeof ranked === 'string') throw new Error(ranked);
   expect(map.pairs[g]![d]).toContain(ranked.control.part.name);
   expect(map.pairs[g]![d]).toContain(ranked.rectifier.part.name);
+});
+
+describe('converters, whose switches are inside', () => {
+  const design = bare([10, 12, 14], 3.3, [0.1, 2]);
+  const converters = shelf.filter(({ kind }) => kind !== 'controller' && kind !== 'driver');
+
+  test('stand among the controllers with what rules each out', () => {
+    const ranked = rankPlace(design, 'controller', shelf).filter(({ part }) => part.kind === 'converter');
+    const reasonsOf = (id: string) => ranked.find(({ part }) => part.id === id)!.reasons.map(({ by }) => by);
+    expect(reasonsOf('buck-converter-17v-3a')).toEqual([]);
+    expect(reasonsOf('buck-converter-5.5v-3a')).toContain('input');
+    expect(reasonsOf('boost-converter-28v-4a')).toEqual(expect.arrayContaining(['topology', 'rectifier']));
+    // by more load than it gives, and by switches that the design brings
+    const heavy = rankPlace(bare([10, 12, 14], 3.3, [0.1, 5]), 'controller', shelf);
+    expect(heavy.find(({ part }) => part.id === 'buck-converter-17v-3a')!.reasons.map(({ by }) => by)).toContain(
+      'current',
+    );
+    const own = rankPlace(
+      bare([10, 12, 14], 3.3, [0.1, 2], {}, { controlSwitch: { onResistance: 0.01 } }),
+      'controller',
+      shelf,
+    );
+    expect(own.find(({ part }) => part.id === 'buck-converter-17v-3a')!.reasons.map(({ by }) => by)).toContain(
+      'switches',
+    );
+    // its loss is its own current and its switches' resistance over the profile
+    const one = ranked.find(({ part }) => part.id === 'buck-converter-17v-3a')!;
+    expect(one.loss).toBeGreaterThan(60e-6 * 12);
+    expect(one.full).toBeLessThan(2.2 ** 2 * 0.06 + 60e-6 * 12);
+    expect(one.full).toBeGreaterThan(2 ** 2 * 0.03);
+  });
+
+  test('where no controller is on the shelf the cheapest that fits comes, and what it lacks is said', () => {
+    const result = solveFromShelf(design, converters);
+    expect(result.decisions.control.partId).toBe('buck-converter-17v-3a');
+    expect(result.decisions.controlSwitch.onResistance).toBe(0.06);
+    expect(result.decisions.rectifier.onResistance).toBe(0.03);
+    expect(result.lossScope.leftOut).toContain('switching overlap');
+    expect(result.places.find(({ place }) => place === 'controlSwitch')!.words).toContain('inside the buck converter');
+    // with controllers beside it, a controller and switches whose losses are known
+    expect(solveFromShelf(design, shelf).lossScope.words).toBe('every mechanism');
+  });
+
+  test('held, its switches are held with it', () => {
+    const part = shelf.find(({ id }) => id === 'buck-converter-17v-3a')!;
+    const { decisions } = holdPart(design, 'controller', part, shelf);
+    expect(decisions.control!.partId).toBe(part.id);
+    expect([decisions.controlSwitch!.onResistance, decisions.rectifier!.onResistance]).toEqual([0.06, 0.03]);
+  });
+});
+
+test('where nothing says what drives the gates, the voltage is the one at which the pair that is taken loses least', () => {
+  const bench = shelf.filter(({ kind }) => kind !== 'controller' && kind !== 'driver' && kind !== 'converter');
+  const taken = chooseParts(logic, bench).design.decisions;
+  const volts = taken.control!.gateVoltage!;
+  const map = driveMap(
+    { ...logic, decisions: { ...taken, controlSwitch: undefined, rectifier: { kind: 'synchronous' } } },
+    bench,
+  )!;
+  const at = (gate: number): number => Math.min(...map.loss[map.gateVoltages.indexOf(gate)]!);
+  for (const other of map.gateVoltages) expect(at(volts)).toBeLessThanOrEqual(at(other) * 1.02);
+  // given, it stays
+  const given = bare([18, 24, 32], 3.3, [0.3, 6], {}, { control: { gateVoltage: 5 } });
+  expect(chooseParts(given, bench).design.decisions.control!.gateVoltage).toBe(5);
 });

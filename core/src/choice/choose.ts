@@ -1,12 +1,12 @@
 import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { offered } from '../shelf/shelf.ts';
-import type { Part } from '../shelf/part.ts';
+import type { Converter, Part } from '../shelf/part.ts';
 import { allowedLoss } from '../stage/sizing/banks.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
-import { strainsOf } from './strain.ts';
+import { strainsOf, type Strains } from './strain.ts';
 import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
 
 import { stockFor, withEnough } from './banks.ts';
@@ -16,6 +16,7 @@ import {
   controllerCandidates,
   diodeCandidates,
   driveOf,
+  GATE_VOLTAGES,
   INDUCTOR_SHARE,
   inductorCandidates,
   pairCandidates,
@@ -112,7 +113,9 @@ export function chooseParts(
   function fillController(): void {
     const found = controllerCandidates(at, complete().decisions, parts);
     const fitting = found.filter(({ reasons }) => reasons.length === 0);
-    const best = cheapest(fitting);
+    const controllers = fitting.filter(({ part }) => part.kind === 'controller');
+    // of a converter only the resistance of its switches is known: it comes where no controller does
+    const best = cheapest(controllers) ?? cheapest(fitting);
     if (!best) return fillDriver(soughtWords('controller', found));
     const { method } = complete().decisions.control;
     const can = best.part.methods ?? [];
@@ -125,8 +128,17 @@ export function chooseParts(
         },
       },
       [{ part: best.part, count: 1 }],
-      `the cheapest of ${fitting.length} that fit`,
+      `the cheapest of ${(controllers.length > 0 ? controllers : fitting).length} that fit`,
     );
+    if (best.part.kind === 'converter') fillInner(best.part);
+  }
+
+  /** The switches inside a converter, by what its data say of them. */
+  function fillInner(part: Converter): void {
+    const words = `inside the ${part.name}`;
+    fill('controlSwitch', { controlSwitch: { onResistance: part.controlResistance } }, [], words);
+    if (part.rectifierResistance !== undefined)
+      fill('rectifier', { rectifier: { kind: 'synchronous', onResistance: part.rectifierResistance } }, [], words);
   }
 
   /** Where no controller fits, a driver at least says how the gates are driven. */
@@ -165,8 +177,9 @@ export function chooseParts(
     const controlFree = !isGiven(at.decisions, 'controlSwitch');
     const rectifierFree = !isGiven(at.decisions, 'rectifier');
     if (!controlFree && !rectifierFree) return;
+    const strains = strainsOf(at, complete().decisions);
+    if (complete().decisions.control.gateVoltage === undefined) chooseGateVoltage(strains);
     const { decisions } = complete();
-    const strains = strainsOf(at, decisions);
     const drive = driveOf(decisions);
     const { control: blocking, rectifier: second } = blockedBy(at, decisions);
     const legs = strains.profile[0]?.legs.length ?? 1;
@@ -216,6 +229,26 @@ export function chooseParts(
         [{ part: rectifier.part, count: rectifier.count * decisions.phases * legs }],
         words,
       );
+  }
+
+  /** Where nothing says what drives the gates: the usual voltage at which the pair that is then taken loses least. */
+  function chooseGateVoltage(strains: Strains): void {
+    const { decisions } = complete();
+    const free = {
+      control: !isGiven(at.decisions, 'controlSwitch'),
+      rectifier: decisions.rectifier.kind === 'synchronous' && !isGiven(at.decisions, 'rectifier'),
+    };
+    let best: { volts: number; loss: number } | undefined;
+    for (const volts of GATE_VOLTAGES) {
+      const driven = { ...decisions, control: { ...decisions.control, gateVoltage: volts } };
+      const ranked = pairCandidates(at, driven, parts, strains, by, free);
+      if (typeof ranked === 'string') continue;
+      const { controls, rectifiers, loss: all } = ranked.pairs;
+      const loss = all[controls.indexOf(ranked.control) * rectifiers.length + rectifiers.indexOf(ranked.rectifier)]!;
+      if (!best || loss < best.loss) best = { volts, loss };
+    }
+    if (best)
+      at = { ...at, decisions: { ...at.decisions, control: { ...at.decisions.control, gateVoltage: best.volts } } };
   }
 
   function fillBanks(): void {

@@ -1,6 +1,6 @@
 import type { Brief, Design, Topology } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import type { Capacitor, Controller, Diode, Inductor, Mosfet } from '../shelf/part.ts';
+import type { Capacitor, Controller, Converter, Diode, Inductor, Mosfet } from '../shelf/part.ts';
 import { leftOf } from './values.ts';
 
 /**
@@ -216,7 +216,7 @@ export interface ControllerPlace {
   lightLoad: string | undefined;
 }
 
-export function controllerReasons(part: Controller, place: ControllerPlace, brief: Brief): Reasons {
+export function controllerReasons(part: Controller | Converter, place: ControllerPlace, brief: Brief): Reasons {
   const reasons: Reasons = [];
   const { topology, inputVoltage, frequency } = place;
   if (part.topologies && !part.topologies.includes(topology))
@@ -264,8 +264,32 @@ export function controllerReasons(part: Controller, place: ControllerPlace, brie
   return [...reasons, ...wished(part, brief), ...tooHigh(part, brief)];
 }
 
+/** What rules a converter out beside what does a controller: its own switches are its own. */
+export function converterReasons(
+  part: Converter,
+  place: { brings: boolean; synchronous: boolean; current: number; peak: number },
+): Reasons {
+  const reasons: Reasons = [];
+  if (place.brings) reasons.push({ by: 'switches', words: 'brings its own switches, and the design gives others' });
+  if (place.synchronous && part.rectifierResistance === undefined)
+    reasons.push({ by: 'rectifier', words: 'has no rectifier inside: a diode stands outside' });
+  if (!place.synchronous && part.rectifierResistance !== undefined)
+    reasons.push({ by: 'rectifier', words: 'rectifies by a switch inside, a diode is decided' });
+  if (part.outputCurrent !== undefined && part.outputCurrent < place.current)
+    reasons.push({
+      by: 'current',
+      words: `gives ${amperes(part.outputCurrent)}, ${amperes(place.current)} a phase are asked for`,
+    });
+  if (part.currentLimit !== undefined && part.currentLimit < place.peak)
+    reasons.push({
+      by: 'current',
+      words: `limits at ${amperes(part.currentLimit)}, the inductor’s peak is ${amperes(place.peak)}`,
+    });
+  return reasons;
+}
+
 /** What the brief wishes for beside what any controller does. */
-function wished(part: Controller, { controller }: Brief): Reasons {
+function wished(part: Controller | Converter, { controller }: Brief): Reasons {
   const reasons: Reasons = [];
   if (!controller) return reasons;
   const lacks = (wish: boolean | undefined, has: boolean | undefined, words: string): void => {

@@ -8,6 +8,7 @@ import {
   controllerCandidates,
   diodeCandidates,
   driveOf,
+  GATE_VOLTAGES,
   inductorCandidates,
   pairCandidates,
   type Candidate,
@@ -138,8 +139,7 @@ export interface DriveMap {
   own: [gateVoltage: number, deadTime: number] | undefined;
 }
 
-/** Gate voltages of usual drivers, V, and dead times at each edge, s. Common practice, no source. */
-const GATE_VOLTAGES = [4.5, 5, 6, 8, 10, 12];
+/** Dead times at each edge, s. Common practice, no source. */
 const DEAD_TIMES = [5e-9, 10e-9, 20e-9, 40e-9, 80e-9];
 
 /**

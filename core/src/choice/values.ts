@@ -1,6 +1,6 @@
 import { along } from '../numbers/along.ts';
 import type { CapacitorBank, Decisions } from '../design/schema.ts';
-import type { Capacitor, Controller, Diode, Inductor, Mosfet, PartOf } from '../shelf/part.ts';
+import type { Capacitor, Controller, Converter, Diode, Inductor, Mosfet, PartOf } from '../shelf/part.ts';
 
 /*
  * What a chosen part writes into the design file: its data-sheet values at the voltages in use there, under the file's
@@ -148,7 +148,7 @@ export function capacitorValues(part: Capacitor, bias: number): CapacitorBank {
   };
 }
 
-export function controllerValues(part: Controller, method: Control['method']): Control {
+export function controllerValues(part: Controller | Converter, method: Control['method']): Control {
   return {
     ...given({
       method,

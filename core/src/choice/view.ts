@@ -103,7 +103,10 @@ export function viewParts(
     design: choice.design,
     result,
     places,
-    small: standing?.kind === 'controller' ? smallPartsFor(design.brief, result, standing) : [],
+    small:
+      standing?.kind === 'controller' || standing?.kind === 'converter'
+        ? smallPartsFor(design.brief, result, standing)
+        : [],
   };
 }
 
@@ -314,9 +317,14 @@ export function holdPart(
 ): Design {
   const open = { ...design.decisions };
   delete open[DECISION[place]];
-  const alone = [part, ...parts.filter(({ kind }) => kind !== part.kind)];
+  // controllers and converters stand for one another
+  const placed = ({ kind }: Part): string => (kind === 'converter' ? 'controller' : kind);
+  const alone = [part, ...parts.filter((other) => placed(other) !== placed(part))];
   const choice = chooseParts({ ...design, decisions: open }, alone, by);
   const filled = choice.chosen.find((at) => at.place === place);
   if (!filled?.filled) return design;
-  return { ...design, decisions: { ...design.decisions, [DECISION[place]]: choice.design.decisions[DECISION[place]] } };
+  const { [DECISION[place]]: value, controlSwitch, rectifier } = choice.design.decisions;
+  // with a converter its switches are held
+  const inner = part.kind === 'converter' ? { controlSwitch, rectifier } : {};
+  return { ...design, decisions: { ...design.decisions, [DECISION[place]]: value, ...inner } };
 }

@@ -100,7 +100,7 @@ function crossoverForm({ limit, part, zero, section, gain, filter, whole }: Reac
         expression: `${part} * switchingFrequency * gain`,
         figures,
         holds:
-          'A tenth of the switching frequency (up to 18 % where several phases act in turn on a voltage-mode loop; less where both legs of a four-switch stage switch, where a sample is a period old, or where an average current’s own loop stands below) at the input whose loop gain is highest, and in proportion where it is lower.',
+          'A tenth of the switching frequency (up to 16 % where several phases act in turn on a voltage-mode loop; less where both legs of a four-switch stage switch, where a sample is a period old, or where an average current’s own loop stands below) at the input whose loop gain is highest, and in proportion where it is lower.',
         source: PRACTICE,
       };
     case 'zero':

@@ -15,7 +15,7 @@ type Method = CompleteDecisions['control']['method'];
 /** Crossover over the switching frequency at most. Common practice, no source: a tenth to a fifth. */
 const OF_FREQUENCY = 0.1;
 /** The same of several phases in voltage mode: each acts in its own turn, so that the loop is heard several times a period; short of a fifth. Our own. */
-const OF_FREQUENCY_INTERLEAVED = 0.18;
+const OF_FREQUENCY_INTERLEAVED = 0.16;
 /** The same where both legs of a four-switch stage switch: two edges a period take part in the phase. Our own. */
 const OF_FREQUENCY_BOTH = 0.06;
 /** The same of a digital controller whose sample is a period old. Common practice, no source: a twentieth. */

@@ -303,6 +303,8 @@ const SOURCE = 86;
 const BESIDE = 92;
 const SCALE = { least: 0.85, most: 1.15 };
 const SPREAD = { least: 0.62, most: 1.35 };
+/** Width of a letter of the captions, in the drawing's own units. */
+const LETTER = 6.7;
 /** Spread below which the words under an inductor reach those of the switch before it. */
 const CROWDED = 0.85;
 
@@ -370,16 +372,28 @@ export function Schematic({
   const first = plan.control.upright ? plan.inductor.x - 52 : plan.control.x - 52;
   const feed = plan.output - 24;
   const fork = SOURCE + (188 - SOURCE) * by;
+  const runs = [
+    point.region ? `${point.region} region, ` : '',
+    phases > 1
+      ? `phase 1 of ${phases}${coupling ? `, ${coupling.polarity} coupling ${coupling.coefficient}` : ''}, `
+      : '',
+    `${point.conductionMode}, ${of('duty')}${drawn.boostDuty ? ` and ${of('boostDuty')}` : ''}`,
+    point.switchingFrequency > 0 ? ` of ${formatQuantity(1 / point.switchingFrequency, 's')}` : '',
+  ].join('');
+  const loses = `${of('lossTotal')} ${lostWords([scope])}, ${of('efficiency')}`;
+  // both stand in one line where it is long enough for them
+  const crowded = (runs.length + loses.length + 2) * LETTER > load + 84 - fork;
+  const tall = (crowded ? 188 : 172) + extra;
   return (
     <svg
       ref={svg}
       className={css['schematic']}
-      viewBox={`0 ${-extra} ${width} ${172 + extra}`}
+      viewBox={`0 ${-extra} ${width} ${tall}`}
       role="group"
       data-testid="schematic"
       aria-label={`Schematic of ${name}: ${TOPOLOGY_WORDS[topology]}`}
       onClick={askAbout}
-      height={(172 + extra) * scale}
+      height={tall * scale}
     >
       <path
         className={css['wire']}
@@ -529,16 +543,17 @@ export function Schematic({
         {of('outputCurrent')}
       </text>
       <text data-why="duty" className={`${css['cap']} text-body-secondary`} x={fork} y="164">
-        {point.region ? `${point.region} region, ` : ''}
-        {phases > 1
-          ? `phase 1 of ${phases}${coupling ? `, ${coupling.polarity} coupling ${coupling.coefficient}` : ''}, `
-          : ''}
-        {point.conductionMode}, {of('duty')}
-        {drawn.boostDuty ? ` and ${of('boostDuty')}` : ''}
-        {point.switchingFrequency > 0 ? ` of ${formatQuantity(1 / point.switchingFrequency, 's')}` : ''}
+        {runs}
       </text>
-      <text data-why="efficiency" className={css['cap']} data-kind="power" x={load + 84} y="164" textAnchor="end">
-        {of('lossTotal')} {lostWords([scope])}, {of('efficiency')}
+      <text
+        data-why="efficiency"
+        className={css['cap']}
+        data-kind="power"
+        x={load + 84}
+        y={crowded ? 180 : 164}
+        textAnchor="end"
+      >
+        {loses}
       </text>
     </svg>
   );
