@@ -49,7 +49,6 @@ export function LineForm({
   const { errors, isDirty, isValid } = formState;
   useEffect(() => reset({ text: value }), [value, reset]);
   const error = errors.text?.message;
-  const size = small ? { size: 'sm' as const } : {};
   return (
     <Form
       className={page['inline-form']}
@@ -58,12 +57,12 @@ export function LineForm({
     >
       <Form.Group controlId={id}>
         <Form.Label>{label}</Form.Label>
-        <Form.Control {...size} {...register('text')} placeholder={placeholder} isInvalid={error !== undefined} />
+        <Form.Control size="sm" {...register('text')} placeholder={placeholder} isInvalid={error !== undefined} />
         <Form.Control.Feedback type="invalid">{error}</Form.Control.Feedback>
       </Form.Group>
       <Button
         type="submit"
-        {...size}
+        size="sm"
         variant={small ? 'outline-secondary' : 'dark'}
         disabled={busy || !isDirty || !isValid}
       >

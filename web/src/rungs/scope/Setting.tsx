@@ -32,37 +32,41 @@ export function Setting({ settings }: { settings: ScopeSettings }) {
   return (
     <>
       <div className={css['setting']}>
-        <Form.Select
-          size="sm"
-          aria-label="Scenario"
-          className={page['pick']}
-          value={scenario}
-          onChange={(event) => setScope({ scenario: event.target.value as Scenario })}
-        >
-          {Object.entries(GROUPS).map(([group, name]) => (
-            <optgroup key={group} label={name}>
-              {SCENARIOS.filter((one) => SCENARIO_WORDS[one].group === group).map((one) => (
-                <option key={one} value={one}>
-                  {SCENARIO_WORDS[one].name}
-                </option>
-              ))}
-            </optgroup>
-          ))}
-        </Form.Select>
-        {scenario === 'line-step' ? null : (
+        <Form.Group controlId="scope-scenario">
+          <Form.Label>scenario</Form.Label>
           <Form.Select
             size="sm"
-            aria-label="Inputs"
             className={page['pick']}
-            value={inputs}
-            onChange={(event) => setScope({ inputs: event.target.value as Inputs })}
+            value={scenario}
+            onChange={(event) => setScope({ scenario: event.target.value as Scenario })}
           >
-            {Object.entries(INPUTS).map(([id, name]) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
+            {Object.entries(GROUPS).map(([group, name]) => (
+              <optgroup key={group} label={name}>
+                {SCENARIOS.filter((one) => SCENARIO_WORDS[one].group === group).map((one) => (
+                  <option key={one} value={one}>
+                    {SCENARIO_WORDS[one].name}
+                  </option>
+                ))}
+              </optgroup>
             ))}
           </Form.Select>
+        </Form.Group>
+        {scenario === 'line-step' ? null : (
+          <Form.Group controlId="scope-inputs">
+            <Form.Label>inputs</Form.Label>
+            <Form.Select
+              size="sm"
+              className={page['pick']}
+              value={inputs}
+              onChange={(event) => setScope({ inputs: event.target.value as Inputs })}
+            >
+              {Object.entries(INPUTS).map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
         )}
         {TAKES.load.includes(scenario) ? (
           <QuantityField

@@ -264,6 +264,9 @@ const PLANS: Readonly<Record<CompleteDecisions['topology'], Plan>> = {
   },
 };
 
+/** Width of a letter of the captions, in the drawing's own units. */
+const LETTER = 6.7;
+
 /** The further phases, each a row above the first: its own switches, its coil, where it fires, whom it is paired with. */
 function Phases({ decisions, from, to }: { decisions: CompleteDecisions; from: number; to: number }) {
   const { phases, coupling } = decisions;
@@ -288,7 +291,7 @@ function Phases({ decisions, from, to }: { decisions: CompleteDecisions; from: n
           d={`M${from} ${y}H${middle - 96}m0-5h18v10h-18zm18 5H${middle - 40}${'a8 8 0 0 1 16 0'.repeat(4)}H${to}`}
         />
         <text className={css['cap']} x={middle - 104} y={y - 5} textAnchor="end">
-          phase {phase}
+          {middle - 104 - from < 8 * LETTER ? phase : `phase ${phase}`}
         </text>
         <text className={`${css['cap']} text-body-secondary`} x={middle + 34} y={y - 5}>
           +{Math.round(((phase - 1) / phases) * 360)}°{partner(phase)}
@@ -303,8 +306,6 @@ const SOURCE = 86;
 const BESIDE = 92;
 const SCALE = { least: 0.85, most: 1.15 };
 const SPREAD = { least: 0.62, most: 1.35 };
-/** Width of a letter of the captions, in the drawing's own units. */
-const LETTER = 6.7;
 /** Spread below which the words under an inductor reach those of the switch before it. */
 const CROWDED = 0.85;
 
