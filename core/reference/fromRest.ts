@@ -117,7 +117,8 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
       law: {
         ...law,
         currentLimit: Number.isFinite(law.currentLimit) ? law.currentLimit : undefined,
-        overVoltage: undefined,
+        // several times the output is never met
+        overVoltage: law.overVoltage < 2 * design.brief.outputVoltage ? law.overVoltage : undefined,
         currentAmplifier: control.currentAmplifier,
         ratio: setup.tapRatio,
         top: c?.dividerTop,

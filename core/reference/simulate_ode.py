@@ -43,8 +43,11 @@ def conductance(t):
 soft = law.get("softStart", 0.0)
 
 
+ramp_from = 0.0
+
+
 def vref(t):
-    return law["reference"] * (min(1.0, t / soft) if soft > 0 else 1.0)
+    return law["reference"] * (min(1.0, (t - ramp_from) / soft) if soft > 0 else 1.0)
 
 
 def to_output(mode):
@@ -169,7 +172,7 @@ count_from = g.get("from", 0.0)
 
 
 def blocking(t):
-    return blocks or (soft > 0 and t < soft - 1e-18 and law.get("startIntoBias", True))
+    return blocks or (soft > 0 and t < ramp_from + soft - 1e-18 and law.get("startIntoBias", True))
 
 
 def follow(until, extra):
@@ -240,8 +243,8 @@ def rest_until(until, also=()):
                 mode = "off"
         tests = list(also)
         limit = until
-        if soft > 0 and t < soft < until:
-            limit = soft
+        if soft > 0 and t < ramp_from + soft < until:
+            limit = ramp_from + soft
         if mode in ("off", "offdead") and (blocking(t) or mode == "offdead"):
             tests.append(lambda tt, y: -y[0])
         if mode == "idle":
@@ -288,7 +291,24 @@ def off_now():
     mode = "offdead" if dead > 0 and not diode else "off"
 
 
+def hiccup():
+    """All switches off for a while, the current on through the body diode; then a soft start."""
+    global mode, ramp_from, way
+    resumes = t + law["hiccup"]["offTime"]
+    mode = "offdead" if state[0] > 0 else "idle"
+    rest_until(min(end, resumes))
+    ramp_from = resumes
+    # a reference that falls at once leaves the upper limit at once
+    if way == "high":
+        way = "linear"
+    mode = "idle" if blocking(t) else "off"
+
+
 k = 0
+in_row = 0
+limited = False
+most = law.get("overVoltage") or math.inf
+above = lambda tt, y: vout(tt, y, mode) - most
 if law["method"] == "constant-on-time":
     mode = "idle" if blocking(0.0) else "off"
     last = -math.inf
@@ -316,6 +336,14 @@ else:
         clock = k * T
         nxt = (k + 1) * T
         on_max = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimumOffTime"]))
+        in_row = in_row + 1 if limited else 0
+        limited = False
+        if law.get("hiccup") and in_row >= law["hiccup"]["pulses"]:
+            in_row = 0
+            hiccup()
+            k = math.ceil(t / T - 1e-9)
+            rest_until(min(end, k * T))
+            continue
         wanted = True
         if law["method"] in ("voltage-mode", "voltage-mode-feedforward"):
             wanted = amplifier(t, state, mode, way)[0] > 0
@@ -325,7 +353,7 @@ else:
             u = duty_next()
             on_max = u * T
             wanted = u > 0
-        if wanted:
+        if wanted and above(t, state) <= 0:
             mode = "on"
             pulses += 1
             if law["method"] == "digital" and law["digital"]["sampleDelay"] == 1:
@@ -343,11 +371,13 @@ else:
             while t < blind - 1e-16 and t < clock + on_max - 1e-16:
                 follow(min(blind, clock + on_max), [])
             while t < clock + on_max - 1e-16:
-                tests = [f for f in (trip, limit) if f]
+                tests = [f for f in (trip, limit, above if most < math.inf else None) if f]
                 if any(f(t, state) > 0 for f in tests):
+                    limited = limit is not None and limit(t, state) > 0
                     break
                 hit = follow(clock + on_max, tests)
                 if hit is not None and hit != "way":
+                    limited = tests[hit] is limit
                     break
             off_now()
         elif law["method"] == "digital" and law["digital"]["sampleDelay"] == 1:

@@ -104,6 +104,26 @@ const cases: Record<string, Case> = {
     iout: 0.2,
     prebias: 1,
   },
+  'above its highest voltage no pulse comes': {
+    decisions: {
+      ...two,
+      control: { ...voltage, maximumDuty: 0.7, overVoltage: 1.04 },
+      compensator: opAmp,
+    },
+    cycles: 90,
+    step: [60, 1],
+    iout: 4,
+  },
+  'an overload limits, hiccups and starts anew, twice': {
+    decisions: {
+      ...two,
+      control: { ...current, currentLimit: 7, hiccup: { pulses: 6, offTime: 3.1e-5 }, softStart: 3e-5 },
+      compensator: { ...ota, outputCurrentLimit: 1e-4 },
+    },
+    cycles: 110,
+    step: [20, 14],
+    iout: 2,
+  },
   'constant on-time with injected ripple': {
     decisions: {
       ...bank,
