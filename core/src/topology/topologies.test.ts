@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { readDesign } from '../design/read.ts';
 import type { Design, Topology } from '../design/index.ts';
 import { diodesAgree } from '../network/diodes.ts';
 import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
@@ -373,4 +374,54 @@ describe('modes', () => {
     expect(point.losses.preload).toBeCloseTo(0.6 * 3.3, 2);
     expect(point.inductorCurrent.average).toBeCloseTo(0.7, 4);
   });
+});
+
+test('windings coupled so strongly that no guess is near are reached by way of other loads', () => {
+  const read = readDesign({
+    format: 'yundro-design',
+    version: 1,
+    name: 'light, and coupled at 0.97',
+    brief: {
+      inputVoltage: { min: 5.339, nominal: 5.339, max: 5.339 },
+      outputVoltage: 2.475,
+      outputCurrent: { min: 0.1, max: 0.2 },
+      sourceResistance: 0.1376,
+      sourceInductance: 9.45e-7,
+    },
+    decisions: {
+      topology: 'four-switch-buck-boost',
+      phases: 4,
+      switchingFrequency: 66880,
+      lightLoad: 'diode-emulation',
+      inductor: { inductance: 2.528e-4, resistance: 0.1376, saturationCurrent: 1000 },
+      coupling: { coefficient: 0.97, polarity: 'direct', arrangement: 'pairs' },
+      controlSwitch: { onResistance: 0.02558, bodyDiodeVoltage: 0.8559 },
+      rectifier: { kind: 'diode', forwardVoltage: 0.2896, resistance: 0.1227 },
+      outputCapacitors: [
+        { capacitance: 3.02e-5, esr: 0.05908, count: 1 },
+        { capacitance: 3.02e-5, esr: 0.1862, esl: 2.926e-9, count: 1 },
+      ],
+      inputCapacitors: [{ capacitance: 8.4e-5, esr: 0.8218, count: 1 }],
+      outputFilter: {
+        inductance: 2.528e-5,
+        resistance: 0.0344,
+        capacitors: [{ capacitance: 3.02e-5, esr: 0.06188, count: 1 }],
+      },
+      control: { minimumOnTime: 4.5e-7, minimumOffTime: 7.5e-7, maximumDuty: 0.96, deadTime: 1.72e-7 },
+    },
+  });
+  if (!read.ok) throw new Error(JSON.stringify(read.faults));
+  const { decisions } = completeDecisions(read.design);
+  const at = (outputCurrent: number) =>
+    solveCorner(topologyModel('four-switch-buck-boost'), read.design.brief, decisions, {
+      inputVoltage: 5.339,
+      outputCurrent,
+    });
+  const [half, whole] = [at(0.1), at(0.2)];
+  expect(whole.point!.outputVoltage.average).toBeCloseTo(2.475, 6);
+  expect(diodesAgree(whole.state!.periodic, true)).toBe(true);
+  // as at a neighbour's load, only more of it
+  expect(whole.point!.conductionMode).toBe('DCM');
+  expect(whole.point!.duty).toBeGreaterThan(half.point!.duty);
+  expect(whole.point!.duty).toBeLessThan(half.point!.duty * 1.1);
 });

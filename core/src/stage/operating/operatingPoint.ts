@@ -118,6 +118,23 @@ export function solveCorner(
   return solved === 'spent' ? { point: undefined, state: undefined, spent: true } : solved;
 }
 
+/** Loads over the one asked from which a state is carried on, and steps on the way. Our own. */
+const CARRIED = { from: [0.5, 2], steps: 6 };
+
+/** The state at a load by way of others, each the next one's start: coupled windings have orders that no guess is near to. */
+function reached(
+  load: number,
+  stateAt: (load: number, near?: SteadyState) => SteadyState | undefined,
+): SteadyState | undefined {
+  for (const from of CARRIED.from) {
+    let state = stateAt(from * load);
+    for (let step = 1; state && step <= CARRIED.steps; step += 1)
+      state = stateAt(load * from ** (1 - step / CARRIED.steps), state);
+    if (state && !state.outOfReach) return state;
+  }
+  return undefined;
+}
+
 function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): SolvedPoint {
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
@@ -126,13 +143,19 @@ function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDec
   let last: { state: SteadyState; kept: Kept } | undefined;
   const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at, whole) => {
     const hot = effective(decisions, at);
-    const state = findSteadyState(
-      model.operations(conditionsAt(brief, hot, corner)),
-      (cells) => networkAt(brief, hot, corner, cells),
-      clockingOf(hot),
-      brief.outputVoltage,
-      last?.state,
-    );
+    const stateAt = (load: number, near?: SteadyState): SteadyState | undefined => {
+      const there = { ...corner, outputCurrent: load };
+      return findSteadyState(
+        model.operations(conditionsAt(brief, hot, there)),
+        (cells) => networkAt(brief, hot, there, cells),
+        clockingOf(hot),
+        brief.outputVoltage,
+        near,
+      );
+    };
+    const state =
+      stateAt(corner.outputCurrent, last?.state) ??
+      (decisions.coupling ? reached(corner.outputCurrent, stateAt) : undefined);
     if (!state) return { point: undefined, state, heat: {}, whole: true };
     const pass = { given: decisions, hot, temperatures: at, corner };
     if (!whole && last) {

@@ -38,6 +38,12 @@ export function findSteadyState(
     }
   }
   if (unwanted) return unwanted;
+  for (const operation of operations) {
+    const network = near && networkOf(operation.cells);
+    if (!near || !network?.circuit.coupling || !sameWay(near.operation, operation)) continue;
+    const followed = followedState(operation, network, clocking, target, near);
+    if (followed) return followed;
+  }
   let nearest: SteadyState | undefined;
   for (const operation of operations) {
     const end = atTheEnd(operation, networkOf(operation.cells), clocking, target);
