@@ -124,6 +124,8 @@ export class Simulator {
   /** how the stage is run now, and V that its ramps begin above zero since roles were changed */
   private roles: Roles;
   private handedOver = 0;
+  /** whether input or reference move far enough to ask for other roles; a load alone leaves them as they are */
+  private crosses: boolean;
   private readonly modes = new Map<number | string, Mode>();
   /** the mode that it stands in; made anew after a change */
   private present: Mode | undefined;
@@ -141,6 +143,7 @@ export class Simulator {
   constructor(setup: Setup) {
     this.setup = setup;
     this.roles = setup.roles;
+    this.crosses = setup.segments.some(({ source }) => source !== setup.segments[0]!.source);
     const { plant } = this.plant(setup.segments[0]!.conductance);
     this.injection = setup.injection && new Injection(setup.injection);
     this.places = new Places(
@@ -280,6 +283,7 @@ export class Simulator {
     if (fromRest) {
       const { roleChange } = this.setup;
       // it starts as whatever the little output of the beginning asks for
+      this.crosses = true;
       if (roleChange) this.roles = roleChange.next(this.roles, this.state[this.places.source]!, this.asked);
       this.present = undefined;
       this.takeBand();
@@ -612,7 +616,7 @@ export class Simulator {
       this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }
-    if (k === 0 && this.moves) this.changeRoles();
+    if (k === 0 && this.moves && this.crosses) this.changeRoles();
     if (law.method === 'gated-oscillator') phase.duty = law.duty;
     if (law.method === 'open-loop')
       phase.duty = Math.min(1, law.duty + (this.moves && this.time > 0 ? law.dutySlope * this.time : 0));
@@ -623,7 +627,7 @@ export class Simulator {
   private changeRoles(): void {
     const { roleChange } = this.setup;
     if (!roleChange || this.restUntil !== NONE) return;
-    const volts = along(this.mode().inputNode, this.state);
+    const volts = this.state[this.places.source]!;
     const part = this.asked;
     const next = roleChange.next(this.roles, volts, part);
     if (next === this.roles) return;
