@@ -138,6 +138,7 @@ export class Simulator {
   private activeCount = 0;
   private jumps: Jump[] = [];
   private marks: number[] = [];
+  private measures = false;
   private timing: Timing = { kind: 'clock' };
 
   constructor(setup: Setup) {
@@ -171,7 +172,7 @@ export class Simulator {
     if (law.digital) {
       this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
       this.memory = zeros(this.digital.size);
-    }
+    } else if (this.follows) this.memory = [setup.period];
     this.band = bandAt(setup.bands, setup.target);
     this.enterSegment();
   }
@@ -261,6 +262,17 @@ export class Simulator {
     if (strongest >= 0) this.state[at[strongest]!]! -= excess / of[strongest]!;
   }
 
+  /** Whether the other phases follow phase 1 in critical conduction, each a part of its last period behind. */
+  private get follows(): boolean {
+    const { law, phases } = this.setup;
+    return law.critical && phases > 1;
+  }
+
+  /** s at which a phase's pulse is due, by phase 1's and its last period. */
+  private dueAfterFirst(k: number): number {
+    return this.phases[0]!.since + (k / this.phases.length) * this.memory[0]!;
+  }
+
   /** Puts every clock so much earlier: a run begins at its own zero. */
   rebase(by: number): void {
     this.time -= by;
@@ -306,11 +318,12 @@ export class Simulator {
   /** Constant on-time begins with phase 1's pulse. */
   private beginPulses(cells: readonly CellName[]): void {
     const { law, phases, period } = this.setup;
-    this.turn = 1 % phases;
+    this.turn = law.critical ? 0 : 1 % phases;
+    const last = this.follows ? this.memory[0]! : period;
     this.lastEnd = (law.method === 'constant-on-time' ? law.onTime : 0) - period / phases;
     this.phases.forEach((phase, k) => {
       if (k === 0 || cells[k] !== 'control') return;
-      phase.since = (k * period) / phases - period;
+      phase.since = (k * last) / phases - last;
     });
     this.pulse(0);
   }
@@ -517,13 +530,24 @@ export class Simulator {
     if (this.over || this.restUntil !== NONE || (k === 0 && this.broken === 'phase-lost')) return;
     const before = this.mode();
     phase.gate = 'on';
+    if (k === 0 && this.follows && phase.pulses > 0) this.memory[0] = this.time - phase.since;
     phase.since = this.time;
     phase.limited = false;
     phase.whole = forced;
+    if (this.follows) this.followFirst(k);
     this.mark(this.timers.since(k));
     this.rewired(before);
     phase.pulses += 1;
     this.pulses += 1;
+  }
+
+  /** A pulse of phase 1 is owed by every other; one of another phase is what it owed. */
+  private followFirst(k: number): void {
+    if (k > 0) this.phases[k]!.owes = false;
+    else {
+      for (const other of this.phases) other.owes = true;
+      this.measures = this.phases[0]!.pulses > 0;
+    }
   }
 
   /** A pulse is over; with both legs switching, the charge alone, and its passage follows. */
@@ -797,7 +821,12 @@ export class Simulator {
         if (letGo > time && letGo < next) next = letGo;
       }
     }
-    if (!clocked) {
+    if (this.follows) {
+      for (let k = 1; k < this.phases.length; k += 1) {
+        const at = this.dueAfterFirst(k);
+        if (this.phases[k]!.owes && at > time && at < next) next = at;
+      }
+    } else if (!clocked) {
       const free = this.lastEnd + law.minimumOffTime;
       if (free > time && free < next) next = free;
       for (const phase of this.phases) if (this.waits(phase)) next = Math.min(next, phase.since + law.longestWait);
@@ -852,7 +881,13 @@ export class Simulator {
       this.startSoftly();
     }
     // a watch that fires at once belongs to whatever let it
-    if (this.orbit && !clocked) this.timing = { kind: 'timer', timer: this.timers.lastEnd, duty: 0 };
+    if (this.orbit && !clocked) {
+      const due = this.follows ? this.phases.findIndex((one, k) => one.owes && this.dueAfterFirst(k) === time) : -1;
+      this.timing =
+        due > 0
+          ? { kind: 'timer', timer: this.timers.since(0), duty: 0, ofLast: due / this.phases.length }
+          : { kind: 'timer', timer: this.timers.lastEnd, duty: 0 };
+    }
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       const isClock = clocked && phase.clock <= time;
@@ -927,6 +962,7 @@ export class Simulator {
     this.timing = timing;
     this.jumps = [];
     this.marks = [];
+    this.measures = false;
     const mode = this.mode();
     return {
       timing,
@@ -950,6 +986,7 @@ export class Simulator {
       inputDrop: open.input - along(mode.input.row, this.state),
       jumps: this.jumps,
       marks: this.marks,
+      ...(this.measures ? { measures: true } : {}),
     });
   }
 
@@ -1047,19 +1084,23 @@ export class Simulator {
       if (this.band + 1 < setup.bands.length) this.add(WATCHED.feeds, 0, mode.watched(WATCHED.feeds, 0), this.volts);
     }
     if (!law.clocked && this.pulseMayCome(mode)) this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
+    if (this.follows && !this.over && this.restUntil === NONE)
+      for (let k = 1; k < this.phases.length; k += 1)
+        if (this.phases[k]!.owes && mode.codes[k] === CELL_CODES.idle && time >= this.dueAfterFirst(k))
+          this.add(WATCHED.pulse, k, mode.watched(WATCHED.pulse, k), 0);
   }
 
   private pulseMayCome(mode: Mode): boolean {
     const { law, phases } = this.setup;
     if (this.over || this.restUntil !== NONE) return false;
-    if (this.time < this.lastEnd + law.minimumOffTime) return false;
+    if (!this.follows && this.time < this.lastEnd + law.minimumOffTime) return false;
     if (phases === 1 && this.broken === 'phase-lost') return false;
     if (this.phases[this.turn]!.gate === 'on') return false;
     // the last pulse has to have ended, unless pulses in turn could not carry the output without overlapping
-    if (phases > 1 && !this.overlaps && this.phases.some(drives)) return false;
+    if (phases > 1 && !law.critical && !this.overlaps && this.phases.some(drives)) return false;
     if (law.critical && mode.codes[0] !== CELL_CODES.idle)
       return law.valley > 0 && this.phases[0]!.gate === 'rectifier';
-    return phases > 1 || this.phases[0]!.gate !== 'on';
+    return (phases > 1 && !law.critical) || this.phases[0]!.gate !== 'on';
   }
 
   private get overlaps(): boolean {
@@ -1132,7 +1173,8 @@ export class Simulator {
         this.restUntil = this.time;
         break;
       case WATCHED.pulse:
-        this.pulseDue();
+        if (k > 0) this.startsPulse(k);
+        else this.pulseDue();
         break;
     }
     this.close(open);
@@ -1141,7 +1183,7 @@ export class Simulator {
   private pulseDue(): void {
     const { law, phases, deadTime } = this.setup;
     const k = this.turn;
-    this.turn = (k + 1) % phases;
+    this.turn = law.critical ? 0 : (k + 1) % phases;
     // a current below zero turns the node over while nothing conducts; where no pulse is wanted it comes to rest
     if (law.critical && law.valley > 0 && this.mode().codes[k] !== CELL_CODES.idle) {
       if (along(this.mode().controlRow, this.state) <= 0) return this.regate(k, 'off');

@@ -51,7 +51,8 @@ export class Linearized {
       case 'timer':
         return (
           change[first + timing.timer]! +
-          (timing.duty === 0 ? 0 : timing.duty * change[first + this.simulator.timers.duty]!)
+          (timing.duty === 0 ? 0 : timing.duty * change[first + this.simulator.timers.duty]!) +
+          (timing.ofLast ? timing.ofLast * change[size]! : 0)
         );
       case 'watch': {
         const { row, rate, timer, rampRate, source } = timing;
@@ -92,6 +93,7 @@ export class Linearized {
           }
         }
         if (late !== 0) for (let i = 0; i < size; i += 1) change[i]! -= step.after[i]! * late;
+        if (step.measures) change[size] = late - change[size + memory + this.simulator.timers.since(0)]!;
         for (const timer of step.marks) change[size + memory + timer] = late;
         return late;
       }

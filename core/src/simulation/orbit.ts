@@ -12,8 +12,8 @@ import type { Row } from './rows.ts';
 export type Timing =
   /** the clock: it does not move */
   | { kind: 'clock' }
-  /** so long after another moment, and a part of the period that is the digital controller's duty */
-  | { kind: 'timer'; timer: number; duty: number }
+  /** so long after another moment: a part of the period that is the digital controller's duty, or of phase 1's last period */
+  | { kind: 'timer'; timer: number; duty: number; ofLast?: number }
   /** a quantity that rises through zero at `rate` V/s: its row, and what a later start of its ramp takes from it */
   | { kind: 'watch'; row: Row; rate: number; timer: number; rampRate: number; source: number };
 
@@ -59,6 +59,8 @@ export type OrbitStep =
       jumps: Jump[];
       /** moments that it sets */
       marks: number[];
+      /** whether phase 1's period ends with it, which the memory then holds */
+      measures?: boolean;
     }
   | { kind: 'sample'; row: Row }
   | { kind: 'decide'; clamped: boolean };

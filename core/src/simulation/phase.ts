@@ -23,6 +23,8 @@ export interface Phase {
   awaits: boolean;
   /** whether its rectifier lets negative current pass where it else blocks it */
   whole: boolean;
+  /** critical conduction: whether its pulse of phase 1’s present period is still to come */
+  owes: boolean;
   limited: boolean;
   limitedInRow: number;
   pulses: number;
@@ -39,6 +41,7 @@ export function freshPhases({ phases, period }: Pick<Setup, 'phases' | 'period'>
     duty: 0,
     awaits: false,
     whole: false,
+    owes: false,
     limited: false,
     limitedInRow: 0,
     pulses: 0,

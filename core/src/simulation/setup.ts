@@ -127,10 +127,6 @@ export function ready(
 ): Ready {
   const { brief, decisions: own } = design;
   const model = topologyModel(given.topology);
-  if (given.conduction === 'critical' && given.phases > 1)
-    throw new SimulationError(
-      'Several phases in critical conduction cannot be simulated: nothing here keeps them apart.',
-    );
   const lockout = duty === undefined ? given.control.undervoltageLockout : undefined;
   if (lockout && corner.inputVoltage <= lockout.falling)
     throw new SimulationError(
@@ -221,6 +217,10 @@ export function ready(
     segments,
     bands: bandsOf(brief),
   };
+  if (law.critical && law.valley > 0 && setup.phases > 1)
+    throw new SimulationError(
+      'decisions.critical.valleyCurrent: given, expected none with several phases: one that waits for its negative valley cannot follow phase 1 as well.',
+    );
   const controlVoltage: Ready['controlVoltage'] = (at, { peak, average }) => {
     // in critical conduction the period is what comes out
     const part = law.critical && solved.point ? 1 / (solved.point.switchingFrequency * period) : 1;

@@ -285,8 +285,8 @@ describe('transients', () => {
 });
 
 test('what cannot be simulated is said in words', () => {
-  const critical = designWith({ conduction: 'critical', phases: 2 });
-  expect(() => simulate(critical, { scenario: 'steady-state' })).toThrow(/critical conduction/u);
+  const critical = designWith({ conduction: 'critical', phases: 2, critical: { valleyCurrent: 0.5 } });
+  expect(() => simulate(critical, { scenario: 'steady-state' })).toThrow(/valleyCurrent/u);
   expect(() => simulate(voltageMode, { scenario: 'open-loop' })).toThrow(/duty/u);
   expect(() => simulate(designWith(), { scenario: 'load-step' })).toThrow(/brief.loadStep/u);
   const assumed = simulate(designWith(), { scenario: 'load-step', assume: true, ...quiet });
@@ -369,6 +369,40 @@ describe('controllers without a clock', () => {
     expect(measurements.inductorCurrent[0]!.max / point.inductorCurrent.peak).toBeCloseTo(1, 4);
     expect(measurements.inductorCurrent[0]!.min).toBeCloseTo(0, 6);
   });
+
+  test.each([2, 3, 4])(
+    '%d phases in critical conduction follow the first, each its part of a period behind',
+    (phases) => {
+      const design = designWith({
+        phases,
+        conduction: 'critical',
+        inductor: { inductance: phases * 1e-6, resistance: 0.005, saturationCurrent: 30 },
+        control: { method: 'peak-current-mode', referenceVoltage: 0.8 },
+      });
+      const point = solve(design, { at }).operatingPoints[0]!;
+      const { measurements, steadyState, waveforms } = simulate(design, { scenario: 'steady-state', at, assume: true });
+      expect(steadyState!.periodic).toBe(true);
+      expect(steadyState!.growth!).toBeLessThan(1);
+      expect(measurements.frequency / point.switchingFrequency).toBeCloseTo(1, 6);
+      expect(measurements.outputVoltage.peakToPeak / point.outputCapacitor.ripple).toBeCloseTo(1, 5);
+      for (const current of measurements.inductorCurrent) {
+        expect(current.average / point.inductorCurrent.average).toBeCloseTo(1, 6);
+        expect(current.max / point.inductorCurrent.peak).toBeCloseTo(1, 6);
+      }
+      // each peak comes a part of the period after the one before
+      const { time, inductorCurrent } = waveforms!;
+      const peaks = inductorCurrent.map((current) => time[current.indexOf(Math.max(...current))]!);
+      const period = 1 / point.switchingFrequency;
+      for (let k = 1; k < phases; k += 1)
+        expect((((peaks[k]! - peaks[k - 1]!) / period + 1) % 1) * phases).toBeCloseTo(1, 4);
+      // and after a step the phases share again
+      const stepped = { ...design, brief: { ...design.brief, loadStep: { from: 3, to: 6, slewRate: 1e6 } } };
+      const run = simulate(stepped, { scenario: 'load-step', at: { inputVoltage: 24 }, assume: true });
+      const late = run.waveforms!.time.findIndex((t) => t > run.duration - 2 * period);
+      for (const current of run.waveforms!.inductorCurrent)
+        expect(Math.max(...current.slice(late)) / point.inductorCurrent.peak).toBeCloseTo(1, 2);
+    },
+  );
 
   test('a proportional controller is a resistor round its amplifier: the output sags with the load as its gain says', () => {
     const compensator = {

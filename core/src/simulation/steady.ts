@@ -62,13 +62,15 @@ function startOf(ready: Ready): { simulator: Simulator; start: Snapshot } {
   const duty = state?.duty ?? 0;
   const control = controlVoltage(duty, point?.inductorCurrent ?? { peak: 0, average: 0 });
   simulator.setReference(setup.held ? control : setup.law.reference);
-  const { digital } = setup.law;
+  const { law } = setup;
+  const { digital } = law;
+  if (law.critical && simulator.memory.length > 0 && point) simulator.memory[0] = 1 / point.switchingFrequency;
   if (digital) {
     const past = digital.denominator.length - 1;
     for (let k = 0; k < past; k += 1) simulator.memory[k] = duty;
     simulator.memory[simulator.memory.length - 1] = setup.target;
   }
-  const { amplifier, currentAmplifier, law } = setup;
+  const { amplifier, currentAmplifier } = setup;
   if (amplifier ?? currentAmplifier) {
     simulator.setAmplifier([
       ...(amplifier?.rest(setup.target, law.reference, control) ?? []),
@@ -163,7 +165,10 @@ const range = (from: number, to: number): number[] => Array.from({ length: to - 
 function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): Steady | undefined {
   const { setup } = simulator;
   const current = Math.max(1e-3, setup.target / 100, ...start.state.slice(0, setup.phases).map(Math.abs));
-  const scaleAt = (k: number): number => (k < setup.phases ? current : setup.target);
+  const { places } = simulator;
+  const remembered = places.states + places.one - places.firstOwn;
+  const scaleAt = (k: number): number =>
+    k < setup.phases ? current : setup.law.critical && k >= remembered ? setup.period : setup.target;
   let from = start;
   let closest = Infinity;
   try {

@@ -11,7 +11,7 @@ const WIDE = 1.5;
  * crossover above the filter's resonance, which current mode does not have. Common practice, no source.
  */
 function chooseMethod(
-  { control, compensator }: Decisions,
+  { control, compensator, conduction }: Decisions,
   { inputVoltage }: Brief,
   topology: Topology,
 ): { value: CompleteDecisions['control']['method']; rule: string } {
@@ -28,6 +28,11 @@ function chooseMethod(
   if (control?.rampGain !== undefined)
     return { value: 'voltage-mode-feedforward', rule: 'the ramp given follows the input' };
   if (control?.rampAmplitude !== undefined) return { value: 'voltage-mode', rule: 'the ramp given is voltage mode’s' };
+  if (conduction === 'critical')
+    return {
+      value: 'peak-current-mode',
+      rule: 'critical conduction has no clock that a ramp begins with: each pulse ends at the peak that is asked for',
+    };
   if (topology !== 'buck' && compensator?.type === 3 && hasNetwork(compensator))
     return { value: 'voltage-mode', rule: 'the network given is voltage mode’s' };
   if (topology !== 'buck')
