@@ -58,7 +58,11 @@ test('the Loop: margins at every corner follow the network’s parts; what was t
   const corners = page.locator('[data-testid=loop-corners] tbody tr');
   await expect(corners).toHaveCount(6);
   await expect(corners.last()).toContainText(/39\.8.kHz/u);
-  await expect(margin(page, 'Phase margin')).toHaveAttribute('title', 'Look at the loop', { timeout: 20_000 });
+  await expect(margin(page, 'Phase margin')).toHaveAttribute('title', 'Why?', { timeout: 20_000 });
+  await margin(page, 'Phase margin').click();
+  const why = page.getByRole('dialog', { name: 'Why this number' });
+  await expect(why).toContainText('before the loop sustains itself');
+  await why.getByRole('button', { name: 'Close' }).click();
   await page.getByRole('button', { name: 'Keep this network' }).click();
   await expect(page.getByText('The design holds no compensator')).toBeHidden();
   const resistor = page.getByRole('textbox', { name: 'feedback resistor' });

@@ -1,0 +1,631 @@
+import { stepAt } from '../network/bend.ts';
+import type { CellName } from '../network/circuit.ts';
+import type { Network } from '../network/network.ts';
+import { applyStep } from '../network/periodic.ts';
+import { zeros, type Vector } from '../numbers/linear.ts';
+import type { Amplifier, AmplifierMode } from './amplifier.ts';
+import { Haste } from './haste.ts';
+import { Injection } from './injection.ts';
+import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, type Fault, type Roles, type Setup } from './law.ts';
+import { Mode, Places, WATCHED } from './mode.ts';
+import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
+import {
+  codeOf,
+  drives,
+  forwardCode,
+  freshPhases,
+  NONE,
+  type Gate,
+  type Path,
+  type Phase,
+  type Snapshot,
+} from './phase.ts';
+import { Plant } from './plant.ts';
+import { along, type Row } from './rows.ts';
+
+/** Part of an input's and a ripple's size that counts as none. */
+export const EDGE = 1e-11;
+/** Periods of a pulse in critical conduction at most, where its comparator does not end it. */
+const LONGEST = 20;
+/** Gates by the switch state that each means, in the order in which one is looked for after a change of roles. */
+const GATES_LIKE = [
+  ['rectifier', 'rectifier'],
+  ['through', 'through'],
+  ['on', 'control'],
+] as const satisfies readonly (readonly [Gate, CellName])[];
+/** Modes kept: a ramp of the load passes through many conductances, each once. */
+const MOST_MODES = 2000;
+
+const AMPLIFIER_CODES: Record<AmplifierMode, number> = {
+  linear: 0,
+  high: 1,
+  low: 2,
+  source: 3,
+  sink: 4,
+  'source-high': 5,
+  'sink-low': 6,
+  'source-low': 7,
+  'sink-high': 8,
+};
+
+/**
+ * One stage with its controller as it stands: its states, its switches, the ways of its amplifiers and of its load; and
+ * what a change of any of them does at once.
+ */
+export class Machine {
+  readonly setup: Setup;
+  readonly places: Places;
+  readonly timers: Timers;
+  state: Vector;
+  time = 0;
+  /** pulses of all control switches */
+  pulses = 0;
+  /** whether load and source move as their segments say; else they stay as they stand */
+  moves = true;
+  /** whether what may break is broken */
+  protected broken: Fault | undefined;
+  /** what the run did, where it is wanted */
+  orbit: OrbitStep[] | undefined;
+  /** of a digital controller */
+  memory: Vector = [];
+  protected phases: Phase[];
+  /** each phase's step of a bent inductance */
+  protected levels: number[] = [];
+  /** the voltage's amplifier, then each phase's current's */
+  private amplifierModes: AmplifierMode[];
+  protected turn = 0;
+  protected segment = 0;
+  protected lastEnd = -Infinity;
+  protected over = false;
+  /** whether its input is too low to switch */
+  protected locked = false;
+  protected restUntil = NONE;
+  /** when the reference began to rise; NONE where it stands */
+  protected rampFrom = NONE;
+  protected slopes: [number, number, number] = [0, 0, 0];
+  private segmentVolts = 0;
+  /** the part of its course over voltage that the load stands in */
+  protected band = 0;
+  protected readonly haste: Haste;
+  private readonly plants = new Map<Roles, Map<number, { plant: Plant; number: number }>>();
+  private plantCount = 0;
+  /** how the stage is run now, and V that its ramps begin above zero since roles were changed */
+  protected roles: Roles;
+  protected handedOver = 0;
+  /** whether input or reference move far enough to ask for other roles; a load alone leaves them as they are */
+  protected crosses: boolean;
+  private readonly modes = new Map<number | string, Mode>();
+  /** the mode that it stands in; made anew after a change */
+  protected present: Mode | undefined;
+  private readonly injection: Injection | undefined;
+  protected readonly digital: DigitalMemory | undefined;
+  protected readonly amperes: number;
+  protected readonly volts: number;
+  protected jumps: Jump[] = [];
+  protected marks: number[] = [];
+  protected measures = false;
+  protected timing: Timing = { kind: 'clock' };
+
+  constructor(setup: Setup) {
+    this.setup = setup;
+    this.roles = setup.roles;
+    this.crosses = setup.segments.some(({ source }) => source !== setup.segments[0]!.source);
+    const { plant } = this.plant(setup.segments[0]!.conductance);
+    this.injection = setup.injection && new Injection(setup.injection);
+    this.places = new Places(
+      plant.states,
+      (setup.amplifier?.states ?? 0) + setup.phases * (setup.currentAmplifier?.states ?? 0) + (this.injection ? 2 : 0),
+      setup.sine !== undefined,
+    );
+    const { size, quadrature, one } = this.places;
+    this.state = zeros(size);
+    this.state[one] = 1;
+    if (setup.sine) this.state[quadrature] = setup.sine.amplitude;
+    const { inductance, inputVoltage, bend } = plant.network.circuit;
+    this.amperes = (EDGE * inputVoltage * setup.period) / inductance;
+    this.volts = EDGE * inputVoltage;
+    this.timers = new Timers(setup.phases);
+    this.haste = new Haste(setup.period);
+    if (bend) this.levels = Array.from({ length: setup.phases }, () => stepAt(bend, 0));
+    this.phases = freshPhases(setup);
+    this.amplifierModes = Array.from(
+      { length: setup.currentAmplifier ? setup.phases + 1 : 1 },
+      () => 'linear' as const,
+    );
+    const { law } = setup;
+    if (law.digital) {
+      this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
+      this.memory = zeros(this.digital.size);
+    } else if (this.follows) this.memory = [setup.period];
+    this.band = bandAt(setup.bands, setup.target);
+    this.enterSegment();
+  }
+
+  get network(): Network {
+    return this.plant(this.conductance).plant.network;
+  }
+
+  private get conductance(): number {
+    const { conductance, current } = this.setup.segments[this.segment]!;
+    return conductance + current * this.setup.bands[this.band]!.conductance;
+  }
+
+  snapshot(): Snapshot {
+    return {
+      state: this.state.slice(),
+      time: this.time,
+      phases: this.phases.map((phase) => ({ ...phase })),
+      levels: this.levels.slice(),
+      amplifierModes: this.amplifierModes.slice(),
+      memory: this.memory.slice(),
+      turn: this.turn,
+      segment: this.segment,
+      lastEnd: this.lastEnd,
+      over: this.over,
+      locked: this.locked,
+      restUntil: this.restUntil,
+      rampFrom: this.rampFrom,
+      band: this.band,
+      roles: this.roles,
+      handedOver: this.handedOver,
+    };
+  }
+
+  restore(from: Snapshot): void {
+    this.state = from.state.slice();
+    this.time = from.time;
+    this.phases = from.phases.map((phase) => ({ ...phase }));
+    this.levels = from.levels.slice();
+    this.amplifierModes = from.amplifierModes.slice();
+    this.memory = from.memory.slice();
+    this.turn = from.turn;
+    this.segment = from.segment;
+    this.lastEnd = from.lastEnd;
+    this.over = from.over;
+    this.locked = from.locked;
+    this.restUntil = from.restUntil;
+    this.rampFrom = from.rampFrom;
+    this.band = from.band;
+    this.roles = from.roles;
+    this.handedOver = from.handedOver;
+    this.haste.reset();
+    this.takeSlopes();
+    this.takeLevels();
+    this.withinLimits();
+  }
+
+  /** Takes the amplifier's network to where its output is within its limits: no network holds more than its amplifier gave. */
+  protected withinLimits(): void {
+    const { amplifier, currentAmplifier } = this.setup;
+    let first = this.places.firstOwn;
+    if (amplifier) this.keepWithin(amplifier, 0, first, this.mode().controlRow);
+    first += amplifier?.states ?? 0;
+    if (!currentAmplifier) return;
+    this.mode().compared.forEach((row, k) =>
+      this.keepWithin(currentAmplifier, k + 1, first + k * currentAmplifier.states, row),
+    );
+  }
+
+  protected changeAmplifier({ amplifier, to }: Mode['amplifierEvents'][number]): void {
+    this.amplifierModes[amplifier] = to;
+    this.present = undefined;
+  }
+
+  /** @param number among the amplifiers; @param first of its states; @param row its output */
+  private keepWithin(amplifier: Amplifier, number: number, first: number, row: Row): void {
+    const mode = this.amplifierModes[number]!;
+    if (mode.endsWith('high') || mode.endsWith('low')) return;
+    const { at, of } = row;
+    const control = along(row, this.state);
+    const excess = control - Math.min(amplifier.highest, Math.max(amplifier.lowest, control));
+    if (excess === 0) return;
+    let strongest = -1;
+    for (let k = 0; k < at.length; k += 1)
+      if (at[k]! >= first && at[k]! < first + amplifier.states && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
+        strongest = k;
+    if (strongest >= 0) this.state[at[strongest]!]! -= excess / of[strongest]!;
+  }
+
+  /** Whether the other phases follow phase 1 in critical conduction, each a part of its last period behind. */
+  protected get follows(): boolean {
+    const { law, phases } = this.setup;
+    return law.critical && phases > 1;
+  }
+
+  /** s at which a phase's pulse is due, by phase 1's and its last period. */
+  protected dueAfterFirst(k: number): number {
+    return this.phases[0]!.since + (k / this.phases.length) * this.memory[0]!;
+  }
+
+  /** Puts every clock so much earlier: a run begins at its own zero. */
+  rebase(by: number): void {
+    this.time -= by;
+    this.lastEnd -= by;
+    this.haste.rebase(by);
+    if (this.restUntil !== NONE) this.restUntil -= by;
+    if (this.rampFrom !== NONE) this.rampFrom -= by;
+    for (const phase of this.phases) {
+      phase.since -= by;
+      phase.clock -= by;
+      if (phase.deadUntil !== NONE) phase.deadUntil -= by;
+    }
+  }
+
+  /** Each phase as a periodic state has it at phase 1's clock; with the amplifier at rest for a duty. */
+  begin(cells: readonly CellName[], fromRest = false): void {
+    const { period, phases } = this.setup;
+    this.takeLevels();
+    this.withinLimits();
+    if (fromRest) {
+      const { roleChange } = this.setup;
+      // it starts as whatever the little output of the beginning asks for
+      this.crosses = true;
+      if (roleChange) this.roles = roleChange.next(this.roles, this.state[this.places.source]!, this.asked);
+      this.present = undefined;
+      this.takeBand();
+      this.settlePaths();
+      const { lockout } = this.setup.law;
+      if (lockout && along(this.mode().inputNode, this.state) < lockout.rising) this.lock();
+      return;
+    }
+    this.phases.forEach((phase, k) => {
+      const on = cells[k] === 'control' && k > 0;
+      phase.gate = on ? 'on' : cells[k] === 'through' && k > 0 ? 'through' : 'rectifier';
+      phase.path = this.pathOf(k);
+      phase.since = (k * period) / phases - (k === 0 ? 0 : period);
+      if (this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
+    });
+    this.present = undefined;
+    if (!this.setup.law.clocked) this.beginPulses(cells);
+  }
+
+  /** Constant on-time begins with phase 1's pulse. */
+  private beginPulses(cells: readonly CellName[]): void {
+    const { law, phases, period } = this.setup;
+    this.turn = law.critical ? 0 : 1 % phases;
+    const last = this.follows ? this.memory[0]! : period;
+    this.lastEnd = (law.method === 'constant-on-time' ? law.onTime : 0) - period / phases;
+    this.phases.forEach((phase, k) => {
+      if (k === 0 || cells[k] !== 'control') return;
+      phase.since = (k * last) / phases - last;
+    });
+    this.pulse(0);
+  }
+
+  private pathOf(k: number): Path {
+    const current = this.state[k]!;
+    return current > this.amperes ? 'forward' : current < -this.amperes ? 'reverse' : 'idle';
+  }
+
+  private plant(conductance: number): { plant: Plant; number: number } {
+    const { roles } = this;
+    let own = this.plants.get(roles);
+    if (!own) this.plants.set(roles, (own = new Map<number, { plant: Plant; number: number }>()));
+    let found = own.get(conductance);
+    if (!found) {
+      found = { plant: new Plant(roles.circuit(conductance), roles.node), number: this.plantCount };
+      this.plantCount += 1;
+      own.set(conductance, found);
+    }
+    return found;
+  }
+
+  protected takeSlopes(): void {
+    const { law } = this.setup;
+    const segment = this.setup.segments[this.segment]!;
+    const share = this.setup.bands[this.band]!.current;
+    const current = segment.currentSlope * share + (segment.perVoltSlope ?? 0) * this.segmentVolts;
+    this.slopes = [
+      segment.sourceSlope,
+      current,
+      this.rampFrom !== NONE && law.softStart > 0 ? law.reference / law.softStart : 0,
+    ];
+    this.present = undefined;
+  }
+
+  private takeLevels(): void {
+    const { bend } = this.network.circuit;
+    if (bend) for (let k = 0; k < this.levels.length; k += 1) this.levels[k] = stepAt(bend, this.state[k]!);
+    this.present = undefined;
+  }
+
+  protected enterSegment(): void {
+    const segment = this.setup.segments[this.segment]!;
+    const { source, drawn } = this.places;
+    const before = this.state[drawn]!;
+    this.present = undefined;
+    if (segment.perVolt !== undefined) this.segmentVolts = along(this.mode().output.row, this.state);
+    this.state[source] = segment.source;
+    this.state[drawn] =
+      segment.current * this.setup.bands[this.band]!.current + (segment.perVolt ?? 0) * this.segmentVolts;
+    const step = this.state[drawn] - before;
+    // what a load draws at once is taken by the branches with series inductance as a chopped current is
+    if (this.segment > 0 && step !== 0 && segment.perVolt === undefined)
+      for (const { state, share } of this.network.stepShares) this.state[state]! -= share * step;
+    this.takeSlopes();
+  }
+
+  /** Puts the load where its voltage has it. */
+  takeBand(): void {
+    const { bands } = this.setup;
+    // its conductance moves the voltage a little: twice finds the band that holds
+    for (let round = 0; round < 2; round += 1) {
+      this.present = undefined;
+      this.band = bandAt(bands, along(this.mode().output.row, this.state));
+    }
+    this.enterSegment();
+  }
+
+  setReference(volts: number): void {
+    this.state[this.places.reference] = volts;
+  }
+
+  /** The reference rises from zero, from now on. */
+  startSoftly(): void {
+    const { law } = this.setup;
+    this.state[this.places.reference] = law.softStart > 0 ? 0 : law.reference;
+    this.rampFrom = law.softStart > 0 ? this.time : NONE;
+    this.takeSlopes();
+  }
+
+  setAmplifier(states: readonly number[]): void {
+    states.forEach((value, k) => (this.state[this.places.firstOwn + k] = value));
+  }
+
+  /** Whether a rectifier blocks negative current now. */
+  protected get blocks(): boolean {
+    const { diode, emulates, law } = this.setup;
+    return diode || emulates || (this.rampFrom !== NONE && law.startIntoBias);
+  }
+
+  mode(): Mode {
+    if (this.present) return this.present;
+    const { conductance } = this;
+    const { plant, number } = this.plant(conductance);
+    let code = (number * 512 + this.band) * 16 + AMPLIFIER_CODES[this.amplifierModes[0]!];
+    // where a rectifier at rest would conduct differs with the gate
+    const { blocks, roles } = this;
+    const { diode } = this.setup;
+    const codeFor = (phase: Phase): number =>
+      codeOf(phase, diode, roles, blocks) * 8 + forwardCode(phase, diode, roles);
+    for (const phase of this.phases) code = code * 64 + codeFor(phase);
+    const key =
+      this.levels.length > 0 || this.broken || this.phases.length > 4 || this.amplifierModes.length > 1
+        ? `${number};${this.band};${this.amplifierModes.join()};${this.broken ?? ''};${this.phases.map(codeFor).join()};${this.levels.join()}`
+        : code;
+    const { slopes } = this;
+    let mode = this.modes.get(key);
+    if (mode && !(mode.slopes[0] === slopes[0] && mode.slopes[1] === slopes[1] && mode.slopes[2] === slopes[2]))
+      mode = undefined;
+    if (!mode) {
+      if (this.modes.size > MOST_MODES) this.modes.clear();
+      const codes = this.phases.map((phase) => codeOf(phase, diode, roles, blocks));
+      mode = new Mode(this.setup, this.places, plant, this.injection, {
+        cells: codes.map((one) => CELL_OF[one]!),
+        codes,
+        levels: this.levels.length > 0 ? this.levels.slice() : undefined,
+        amplifierModes: this.amplifierModes,
+        fault: this.broken,
+        band: this.band,
+        slopes,
+        forward: this.phases.map((phase) => CELL_OF[forwardCode(phase, diode, roles)]!),
+      });
+      this.modes.set(key, mode);
+    }
+    this.present = mode;
+    return mode;
+  }
+
+  /** Takes what a change of the switches does at once: a chopped current's step divides among inductive branches. */
+  protected rewired(before: Mode): void {
+    this.present = undefined;
+    this.settlePaths();
+    const { network } = this;
+    const after = this.mode();
+    if (network.stepShares.length > 0) {
+      const change = after.cells.map(
+        (name, k) => network.cell(name).toOutput - before.plant.network.cell(before.cells[k]!).toOutput,
+      );
+      if (change.some((value) => value !== 0)) {
+        applyStep(network, change, this.state);
+        if (this.orbit) this.jumps.push({ kind: 'step', change, shares: network.stepShares });
+      }
+    }
+    for (let k = 0; k < this.phases.length; k += 1)
+      if (after.codes[k] === CELL_CODES.idle) {
+        this.state[k] = 0;
+        if (this.orbit) this.jumps.push({ kind: 'rest', phase: k });
+      }
+    if (this.levels.length > 0) this.takeLevels();
+  }
+
+  /** From now on what the setup names is broken. */
+  breakDown(): void {
+    const { fault } = this.setup;
+    if (!fault) return;
+    const before = this.mode();
+    this.present = undefined;
+    const first = this.phases[0]!;
+    if (fault === 'phase-lost') {
+      this.end(0, true);
+      // its driver is dead: neither switch conducts
+      first.gate = 'off';
+      first.deadUntil = NONE;
+    }
+    this.broken = fault;
+    if (fault === 'switch-shorted' && first.gate !== 'on') {
+      first.gate = 'on';
+      first.since = this.time;
+      first.deadUntil = NONE;
+    }
+    if (fault === 'feedback-lost') this.over = false;
+    this.rewired(before);
+  }
+
+  protected stuck(k: number): boolean {
+    return k === 0 && this.broken === 'switch-shorted';
+  }
+
+  /** The diodes of phases whose switches leave them to decide, by currents and, without current, by voltages. */
+  protected settlePaths(): void {
+    for (let k = 0; k < this.phases.length; k += 1) {
+      const phase = this.phases[k]!;
+      if (!drives(phase)) phase.path = this.pathOf(k);
+    }
+    this.present = undefined;
+    if (this.time < this.haste.calmUntil) return;
+    for (let round = 0; round <= 2 * this.phases.length; round += 1) {
+      const mode = this.mode();
+      let turned = false;
+      for (let k = 0; k < this.phases.length && !turned; k += 1) {
+        if (mode.codes[k] !== CELL_CODES.idle) continue;
+        const phase = this.phases[k]!;
+        if (along(mode.watched(WATCHED.forward, k).row, this.state) > this.volts) phase.path = 'forward';
+        else if (along(mode.watched(WATCHED.reverse, k).row, this.state) > this.volts) phase.path = 'reverse';
+        turned = phase.path !== 'idle';
+      }
+      if (!turned) break;
+      this.present = undefined;
+    }
+  }
+
+  protected pulse(k: number, forced = false): void {
+    const phase = this.phases[k]!;
+    if (this.over || this.restUntil !== NONE || (k === 0 && this.broken === 'phase-lost')) return;
+    const before = this.mode();
+    phase.gate = 'on';
+    if (k === 0 && this.follows && phase.pulses > 0) this.memory[0] = this.time - phase.since;
+    phase.since = this.time;
+    phase.limited = false;
+    phase.whole = forced;
+    if (this.follows) this.followFirst(k);
+    this.mark(this.timers.since(k));
+    this.rewired(before);
+    phase.pulses += 1;
+    this.pulses += 1;
+  }
+
+  /** A pulse of phase 1 is owed by every other; one of another phase is what it owed. */
+  private followFirst(k: number): void {
+    if (k > 0) this.phases[k]!.owes = false;
+    else {
+      for (const other of this.phases) other.owes = true;
+      this.measures = this.phases[0]!.pulses > 0;
+    }
+  }
+
+  /** A pulse is over; with both legs switching, the charge alone, and its passage follows. */
+  protected end(k: number, whole = false): void {
+    const phase = this.phases[k]!;
+    if (!drives(phase) || this.stuck(k)) return;
+    if (this.roles.transition && phase.gate === 'on' && !whole && !this.over && this.restUntil === NONE) {
+      const dead = this.setup.deadTime;
+      const before = this.mode();
+      phase.gate = dead > 0 ? 'turning' : 'through';
+      phase.deadUntil = dead > 0 ? this.time + dead : NONE;
+      this.mark(this.timers.dead(k));
+      return this.rewired(before);
+    }
+    this.lastEnd = this.time;
+    const dead = this.setup.diode ? 0 : this.setup.deadTime;
+    const before = this.mode();
+    phase.gate = this.restUntil !== NONE ? 'off' : dead > 0 ? 'dead' : 'rectifier';
+    phase.deadUntil = dead > 0 ? this.time + dead : NONE;
+    this.mark(this.timers.lastEnd);
+    this.mark(this.timers.dead(k));
+    this.rewired(before);
+  }
+
+  protected regate(k: number, gate: Gate): void {
+    const before = this.mode();
+    this.phases[k]!.gate = gate;
+    this.rewired(before);
+  }
+
+  protected mark(timer: number): void {
+    if (this.orbit) this.marks.push(timer);
+  }
+
+  protected offsetOf(phase: Phase): number {
+    const { dutyOffsets } = this.setup.law;
+    return dutyOffsets.length === 0 ? 0 : (dutyOffsets[this.phases.indexOf(phase)] ?? 0);
+  }
+
+  /** s at which a phase's pulse ends whatever its comparator says. */
+  protected latest(phase: Phase): number {
+    const { law, period } = this.setup;
+    const { transition } = this.roles;
+    if (this.broken === 'switch-shorted' && phase === this.phases[0]) return Infinity;
+    // the leg that does not regulate keeps its duty
+    if (transition && (phase.gate === 'on') !== (transition.open === 'boostDuty'))
+      return phase.since + (phase.gate === 'on' ? transition.boostDuty : transition.duty) * period;
+    if (law.critical) return phase.since + LONGEST * period;
+    switch (law.method) {
+      case 'open-loop':
+      case 'digital':
+      case 'gated-oscillator':
+        return phase.since + Math.max(0, phase.duty + this.offsetOf(phase)) * period;
+      case 'constant-on-time':
+        return phase.since + Math.max(0, law.onTime + this.offsetOf(phase) * period);
+      case 'hysteretic':
+        return Infinity;
+      default:
+        return (
+          phase.since + Math.max(law.minimumOnTime, Math.min(law.maximumDuty * period, period - law.minimumOffTime))
+        );
+    }
+  }
+
+  /** The legs of a four-switch stage take the roles that input and output ask for; the control voltage stays what it is. */
+  protected changeRoles(): void {
+    const { roleChange } = this.setup;
+    if (!roleChange || this.restUntil !== NONE) return;
+    const volts = this.state[this.places.source]!;
+    const part = this.asked;
+    const next = roleChange.next(this.roles, volts, part);
+    if (next === this.roles) return;
+    const before = this.mode();
+    const { network } = before.plant;
+    this.handedOver += roleChange.fall(this.roles, next, volts, part);
+    this.roles = next;
+    this.present = undefined;
+    const now = this.network;
+    this.phases.forEach((phase, k) => {
+      if (phase.gate === 'off') return;
+      const stands = network.cell(before.cells[k]!);
+      const like = GATES_LIKE.find(([, name]) => {
+        const cell = now.circuit.cells[name];
+        return cell && cell.fromInput === stands.fromInput && cell.toOutput === stands.toOutput;
+      });
+      phase.gate = like?.[0] ?? 'rectifier';
+      phase.deadUntil = NONE;
+    });
+    this.rewired(before);
+  }
+
+  /** Part of the output that is asked for: what the soft start has reached. */
+  private get asked(): number {
+    const { law } = this.setup;
+    const since = this.rampFrom === NONE ? law.softStart : this.time - this.rampFrom;
+    return law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
+  }
+
+  /** The input is too low: all switches stay off until it has recovered. */
+  protected lock(): void {
+    this.locked = true;
+    this.rest(Infinity);
+  }
+
+  protected rest(until: number): void {
+    this.restUntil = until;
+    const before = this.mode();
+    for (const phase of this.phases) {
+      if (!this.stuck(this.phases.indexOf(phase))) phase.gate = 'off';
+      phase.deadUntil = NONE;
+      phase.awaits = false;
+      phase.whole = false;
+      phase.limitedInRow = 0;
+    }
+    this.rewired(before);
+  }
+}
