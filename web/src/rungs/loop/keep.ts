@@ -15,8 +15,7 @@ export function keepNetwork(parts: CompensatorParts): void {
   const control = useSolved.getState().decisions?.control;
   edit((document) => {
     let next = hold(document, 'compensator', parts);
-    for (const key of KEPT)
-      if (control?.[key] !== undefined) next = hold(next, `control.${key}`, control[key]);
+    for (const key of KEPT) if (control?.[key] !== undefined) next = hold(next, `control.${key}`, control[key]);
     return next;
   });
 }
