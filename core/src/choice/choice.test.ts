@@ -281,6 +281,7 @@ test('where nothing says what drives the gates, the voltage is the one at which 
   const bench = shelf.filter(({ kind }) => kind !== 'controller' && kind !== 'driver' && kind !== 'converter');
   const taken = chooseParts(logic, bench).design.decisions;
   const volts = taken.control!.gateVoltage!;
+  expect(chooseParts(logic, bench).decided.map(({ path }) => path)).toContain('control.gateVoltage');
   const map = driveMap(
     { ...logic, decisions: { ...taken, controlSwitch: undefined, rectifier: { kind: 'synchronous' } } },
     bench,

@@ -81,6 +81,8 @@ export function chooseParts(
   by: Derating = deratingOf(design.decisions),
 ): Choice {
   const chosen: Chosen[] = [];
+  /** V at the gates, where the pair decided it */
+  let driven: number | undefined;
   const base = completeDecisions(design);
   // what the parts are chosen for stays as it was decided without them
   const { topology, phases, switchingFrequency, lightLoad, rectifier } = base.decisions;
@@ -100,6 +102,14 @@ export function chooseParts(
   const pinned = ['topology', 'phases', 'switchingFrequency', 'lightLoad', 'rectifier'];
   const decided = [
     ...base.decided.filter(({ path }) => pinned.includes(path)),
+    ...(driven === undefined
+      ? []
+      : [
+          {
+            path: 'control.gateVoltage',
+            rule: 'of usual drivers’ voltages the one at which the pair that is then taken loses least',
+          },
+        ]),
     ...chosen
       .filter(({ filled }) => filled)
       .map(({ place, words }) => ({ path: DECISION[place], rule: `from the shelf: ${words}` })),
@@ -240,15 +250,16 @@ export function chooseParts(
     };
     let best: { volts: number; loss: number } | undefined;
     for (const volts of GATE_VOLTAGES) {
-      const driven = { ...decisions, control: { ...decisions.control, gateVoltage: volts } };
-      const ranked = pairCandidates(at, driven, parts, strains, by, free);
+      const there = { ...decisions, control: { ...decisions.control, gateVoltage: volts } };
+      const ranked = pairCandidates(at, there, parts, strains, by, free);
       if (typeof ranked === 'string') continue;
       const { controls, rectifiers, loss: all } = ranked.pairs;
       const loss = all[controls.indexOf(ranked.control) * rectifiers.length + rectifiers.indexOf(ranked.rectifier)]!;
       if (!best || loss < best.loss) best = { volts, loss };
     }
-    if (best)
-      at = { ...at, decisions: { ...at.decisions, control: { ...at.decisions.control, gateVoltage: best.volts } } };
+    if (!best) return;
+    at = { ...at, decisions: { ...at.decisions, control: { ...at.decisions.control, gateVoltage: best.volts } } };
+    driven = best.volts;
   }
 
   function fillBanks(): void {
