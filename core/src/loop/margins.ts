@@ -26,6 +26,8 @@ export function unwrapped(values: readonly Complex[]): number[] {
 export const nearest = (phase: number, to: number): number => phase + 360 * Math.round((to - phase) / 360);
 
 const ROUNDS = 60;
+/** dB above one from which a phase at −180° says nothing. */
+const FAR = 100;
 
 /**
  * @param frequencies rising, Hz, dense enough that neither gain nor phase turns between two unseen
@@ -67,6 +69,8 @@ export function marginsOf(
         return falls ? phase <= turn : phase > turn;
       });
       const margin = -20 * Math.log10(magnitude(gain(at)));
+      // two integrators lag by 180 to a rounding, far above one: no crossing
+      if (margin < -FAR) continue;
       // the crossing that is nearest to one, on either side
       if (gainMargin === null || Math.abs(margin) < Math.abs(gainMargin)) {
         gainMargin = margin;

@@ -92,6 +92,7 @@ export class Machine {
   /** how the stage is run now, and V that its ramps begin above zero since roles were changed */
   protected roles: Roles;
   protected handedOver = 0;
+  private askedAt = { volts: Number.NaN, part: Number.NaN };
   /** whether input or reference move far enough to ask for other roles; a load alone leaves them as they are */
   protected crosses: boolean;
   private readonly modes = new Map<number | string, Mode>();
@@ -582,6 +583,9 @@ export class Machine {
     if (!roleChange || this.restUntil !== NONE) return;
     const volts = this.state[this.places.source]!;
     const part = this.asked;
+    // asked again only once something has moved
+    if (volts === this.askedAt.volts && part === this.askedAt.part) return;
+    this.askedAt = { volts, part };
     const next = roleChange.next(this.roles, volts, part);
     if (next === this.roles) return;
     const before = this.mode();
