@@ -6,6 +6,7 @@ import path from 'node:path';
 import { openBrowser } from './lib/browser.mjs';
 import { startProduct, SAMPLE_DESIGN } from './lib/product.mjs';
 import { fail } from './lib/say.mjs';
+import { benchScope } from './lib/scope-bench.mjs';
 import { benchShelf } from './lib/shelf-bench.mjs';
 import { ROOT } from './lib/setup.mjs';
 
@@ -76,6 +77,7 @@ try {
     );
   }
 
+  const scope = await benchScope(browser, product.address);
   const shelf = await benchShelf(browser, product.address);
   const assets = path.join(ROOT, 'web/dist/assets');
   const html = readFileSync(path.join(ROOT, 'web/dist/index.html'), 'utf8');
@@ -99,6 +101,8 @@ try {
       ).toFixed(0)} ms |`,
       `| the server’s filtered page among 20,000 parts | ${shelf.answered.toFixed(1)} ms |`,
       `| the table of 20,000 parts, from a keystroke to its drawing | ${shelf.drawn.toFixed(0)} ms |`,
+      `| 100,000 simulated cycles, between frames while zooming: median / 95th percentile | ${scope.zooming.median.toFixed(1)} / ${scope.zooming.slow.toFixed(1)} ms |`,
+      `| the same while panning | ${scope.panning.median.toFixed(1)} / ${scope.panning.slow.toFixed(1)} ms |`,
       `| initial JavaScript, gzip | ${kb.toFixed(0)} kB |`,
       `| all JavaScript, gzip | ${all.toFixed(0)} kB |`,
       '',

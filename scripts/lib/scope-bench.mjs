@@ -48,6 +48,11 @@ export async function benchScope(browser, address) {
   for (let i = 0; i < 6; i += 1) await page.mouse.wheel(0, -120);
   await page.keyboard.down('Shift');
   await page.mouse.down();
+  const drawn = () => plot.evaluate((canvas) => canvas.toDataURL());
+  const before = await drawn();
+  await page.mouse.move(x + 90, y, { steps: 5 });
+  await page.waitForTimeout(200);
+  if ((await drawn()) === before) throw new Error('the view of 100,000 cycles does not pan');
   const panning = await framesWhile((i) => page.mouse.move(x + 200 * Math.sin(i / 15), y));
   await page.mouse.up();
   await page.keyboard.up('Shift');
