@@ -17,6 +17,8 @@ const project = (name, match, extra = {}) => ({
 // by itself Jest leaves one core free, which on two cores is half of them
 export default {
   maxWorkers: '100%',
+  // a hang ends a test, a slow machine does not
+  testTimeout: 60_000,
   projects: [
     project('core', 'core/**/*.test.ts'),
     project('cli', 'cli/test/**/*.test.ts'),

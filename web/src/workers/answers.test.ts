@@ -53,6 +53,19 @@ describe.each(RAILS)('the %s rail', (name) => {
       expect(Math.abs(positive + negative) / Math.max(positive, -negative)).toBeLessThan(1e-4);
   });
 
+  test('why a figure is what it is: the value that the corner has', () => {
+    const viewed = answers.view(design, corner);
+    for (const id of ['inductorPeak', 'outputRipple', 'efficiency'] as const)
+      expect(answers.explain(design, corner, id)!.value).toBe(viewed.drawn[id]!.value);
+    const { phaseMargin } = loop(design, { at: corner });
+    expect(answers.explain(design, corner, 'phaseMargin')!.value).toBeCloseTo(phaseMargin!, 1);
+  });
+});
+
+// three stages of unlike kinds: each tape is some forty designs
+describe.each(['logic', 'hydrophone', 'instrument'])('tapes of the %s rail', (name) => {
+  const design = rail(name);
+
   test('where a tape is hatched, the design that has such a value misses what it names', () => {
     for (const decision of ['switchingFrequency', 'inductor.inductance']) {
       const { value, low, high, stretches } = answers.tape(design, decision);
@@ -70,14 +83,6 @@ describe.each(RAILS)('the %s rail', (name) => {
         }
       }
     }
-  });
-
-  test('why a figure is what it is: the value that the corner has', () => {
-    const viewed = answers.view(design, corner);
-    for (const id of ['inductorPeak', 'outputRipple', 'efficiency'] as const)
-      expect(answers.explain(design, corner, id)!.value).toBe(viewed.drawn[id]!.value);
-    const { phaseMargin } = loop(design, { at: corner });
-    expect(answers.explain(design, corner, 'phaseMargin')!.value).toBeCloseTo(phaseMargin!, 1);
   });
 });
 

@@ -101,8 +101,8 @@ export interface SolvedPoint {
   state: SteadyState | undefined;
 }
 
-/** Multiplications that one corner may take: half a second or so. The largest design of sensible values stays well below. */
-const MOST_WORK = 4e8;
+/** Multiplications that one corner may take: under half a second or so, so that nine of them stay below five seconds in a slow spell too. The largest design of sensible values stays well below. */
+const MOST_WORK = 3.3e8;
 
 /**
  * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
