@@ -2,18 +2,13 @@ import { describe, expect, test } from '@jest/globals';
 import type { Design } from '../design/index.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
+import { bareDesign } from '../testing/designs.ts';
 import { loop } from './loop.ts';
 import { witnessesAt } from './witnesses.ts';
 
 /** A bare brief with average current mode and what else is given. */
 const averageOf = (brief: object, decisions: object = {}, control: object = {}): Design =>
-  ({
-    format: 'yundro-design',
-    version: 1,
-    name: 'average current',
-    brief,
-    decisions: { ...decisions, control: { method: 'average-current-mode', ...control } },
-  }) as Design;
+  bareDesign(brief, { ...decisions, control: { method: 'average-current-mode', ...control } });
 
 const BRIEFS: Record<string, Design> = {
   'a low ratio': averageOf({

@@ -189,6 +189,7 @@ export class Machine {
     this.band = from.band;
     this.roles = from.roles;
     this.handedOver = from.handedOver;
+    this.askedAt = { volts: Number.NaN, part: Number.NaN };
     this.haste.reset();
     this.takeSlopes();
     this.takeLevels();
@@ -366,6 +367,7 @@ export class Machine {
     const { law } = this.setup;
     this.state[this.places.reference] = law.softStart > 0 ? 0 : law.reference;
     this.rampFrom = law.softStart > 0 ? this.time : NONE;
+    this.crosses = true;
     this.takeSlopes();
   }
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import type { Design } from '../design/index.ts';
 import { loop } from '../loop/loop.ts';
 import { solve } from '../solve.ts';
-import { designWith, TYPE_3 } from '../testing/designs.ts';
+import { bareDesign, designWith, TYPE_3 } from '../testing/designs.ts';
 import type { Simulation } from './run.ts';
 import { simulate } from './simulate.ts';
 
@@ -139,19 +139,16 @@ describe('faults', () => {
 
   describe('a four-switch stage, its input passing its output', () => {
     const four = (method: string, from: number, to: number, digital?: object): Design =>
-      ({
-        format: 'yundro-design',
-        version: 1,
-        name: 'across',
-        brief: {
+      bareDesign(
+        {
           inputVoltage: { min: 8, nominal: 12, max: 20 },
           outputVoltage: 12,
           outputCurrent: { min: 0.5, max: 6 },
           outputRipple: 0.12,
           lineStep: { from, to, slewRate: 2e4 },
         },
-        decisions: { topology: 'four-switch-buck-boost', control: { method, ...(digital ? { digital } : {}) } },
-      }) as Design;
+        { topology: 'four-switch-buck-boost', control: { method, ...(digital ? { digital } : {}) } },
+      );
 
     test.each([
       ['peak-current-mode', 8, 20, 0.2],

@@ -2,6 +2,7 @@ import type { Brief } from '../design/index.ts';
 import type { OperatingPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import { formatQuantity } from '../quantity/index.ts';
+import { sensesCurrent } from './sizing/compensator.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';
 import type { Notice } from '../verdict/notice.ts';
@@ -35,6 +36,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
   return [
     ...rippleGuideline(decisions, fullest),
     ...phaseCurrent(decisions, points),
+    ...phaseSharing(decisions, fullest),
     ...outputRipple(brief, points),
     ...conversionRatio(brief, decisions),
     ...resolution(decisions),
@@ -67,6 +69,31 @@ function rippleGuideline(decisions: CompleteDecisions, fullest: readonly Operati
       },
     ];
   return [];
+}
+
+/** Part of a pulse by which phases without a current sense are easily apart. */
+const APART = 0.01;
+
+/** A pulse that is longer drives more current, until the phase’s own resistance takes the difference. */
+function phaseSharing(
+  { phases, control, inductor, controlSwitch, rectifier }: CompleteDecisions,
+  fullest: readonly OperatingPoint[],
+): Notice[] {
+  if (phases === 1 || sensesCurrent(control)) return [];
+  const released = (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0;
+  const extra = fullest.flatMap(({ conductionMode, duty, boostDuty = 0, controlSwitch: { blockingVoltage } }) => {
+    const part = boostDuty > 0 ? boostDuty : duty;
+    const ohms = inductor.resistance + part * controlSwitch.onResistance + (1 - part) * released;
+    return conductionMode === 'CCM' && ohms > 0 ? [(APART * part * blockingVoltage) / ohms] : [];
+  });
+  if (extra.length === 0) return [];
+  const carried = Math.max(...fullest.map((point) => Math.abs(point.inductorCurrent.average)));
+  return [
+    {
+      id: 'phase-sharing',
+      message: `No phase’s current is sensed: the ${phases} share by their resistances alone, and a pulse that is ${percent(APART)} longer in one drives ${amperes(Math.max(...extra))} more there, beside the ${amperes(carried)} that each should carry. Peak or average current mode makes them share.`,
+    },
+  ];
 }
 
 function phaseCurrent({ phases }: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { parseQuantity, solve, type Design, type Unit } from '../index.ts';
+import { parseQuantity, simulate, solve, type Design, type Unit } from '../index.ts';
 import { conditionsAt, dutyLimits } from './operating/stage.ts';
 import { completeDecisions } from './sizing/complete.ts';
 import { estimate } from './sizing/estimate.ts';
@@ -242,4 +242,22 @@ describe('what is typed', () => {
     const parsed = parseQuantity(text, unit);
     expect(parsed.ok ? '' : parsed.message).toMatch(message);
   });
+});
+
+test('phases that share by their resistances alone are told by how much, as simulated; a sensed current needs no word', () => {
+  const inductor = { inductance: 2e-6, resistance: 0.01, saturationCurrent: 40 };
+  const of = (method: string) =>
+    designWith({ phases: 2, inductor, control: { method } }, { outputCurrent: { min: 4, max: 20 } });
+  const told = (design: Design) => solve(design).warnings.find(({ id }) => id === 'phase-sharing')?.message;
+  expect(told(of('peak-current-mode'))).toBeUndefined();
+  expect(told(designWith({ control: { method: 'voltage-mode' } }))).toBeUndefined();
+  const extra = Number(/drives ([\d.]+)\sA more/u.exec(told(of('voltage-mode'))!)![1]);
+  // the raw stage with one pulse a hundredth longer
+  const at = { inputVoltage: 32, outputCurrent: 20 };
+  const { duty } = solve(of('voltage-mode'), { at }).operatingPoints[0]!;
+  const design = of('voltage-mode');
+  const unlike = { ...design, decisions: { ...design.decisions, phaseMismatch: [{ duty: 0.01 * duty }, {}] } };
+  const { measurements } = simulate(unlike, { scenario: 'open-loop', at, duty, waveforms: false });
+  const [first, second] = measurements.inductorCurrent.map(({ average }) => average);
+  expect((first! - second!) / extra).toBeCloseTo(1, 1);
 });

@@ -55,6 +55,10 @@ export function designWith(decisions: object = {}, brief: object = {}): Design {
   });
 }
 
+/** A design of which only the brief is given, and what is laid over it. */
+export const bareDesign = (brief: object, decisions: object = {}): Design =>
+  designSchema.parse({ format: EXAMPLE.format, version: EXAMPLE.version, name: 'Bare', brief, decisions });
+
 const log = (low: number, high: number): fc.Arbitrary<number> =>
   fc.double({ min: Math.log(low), max: Math.log(high), noNaN: true }).map(Math.exp);
 

@@ -1,6 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { readDesign } from '../design/read.ts';
 import type { Design, Topology } from '../design/index.ts';
 import { diodesAgree } from '../network/diodes.ts';
 import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
@@ -10,7 +9,7 @@ import { waveformsAt } from '../stage/operating/waveforms.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { estimate, likelyOperation } from '../stage/sizing/estimate.ts';
 import { interleavedInputRms } from '../stage/sizing/inputBank.ts';
-import { anyStage, designWith, RATIOS } from '../testing/designs.ts';
+import { bareDesign, anyStage, designWith, RATIOS } from '../testing/designs.ts';
 import { solve } from '../solve.ts';
 import { topologyModel } from './index.ts';
 import { runs } from '../testing/runs.ts';
@@ -377,18 +376,15 @@ describe('modes', () => {
 });
 
 test('windings coupled so strongly that no guess is near are reached by way of other loads', () => {
-  const read = readDesign({
-    format: 'yundro-design',
-    version: 1,
-    name: 'light, and coupled at 0.97',
-    brief: {
+  const design = bareDesign(
+    {
       inputVoltage: { min: 5.339, nominal: 5.339, max: 5.339 },
       outputVoltage: 2.475,
       outputCurrent: { min: 0.1, max: 0.2 },
       sourceResistance: 0.1376,
       sourceInductance: 9.45e-7,
     },
-    decisions: {
+    {
       topology: 'four-switch-buck-boost',
       phases: 4,
       switchingFrequency: 66880,
@@ -409,11 +405,10 @@ test('windings coupled so strongly that no guess is near are reached by way of o
       },
       control: { minimumOnTime: 4.5e-7, minimumOffTime: 7.5e-7, maximumDuty: 0.96, deadTime: 1.72e-7 },
     },
-  });
-  if (!read.ok) throw new Error(JSON.stringify(read.faults));
-  const { decisions } = completeDecisions(read.design);
+  );
+  const { decisions } = completeDecisions(design);
   const at = (outputCurrent: number) =>
-    solveCorner(topologyModel('four-switch-buck-boost'), read.design.brief, decisions, {
+    solveCorner(topologyModel('four-switch-buck-boost'), design.brief, decisions, {
       inputVoltage: 5.339,
       outputCurrent,
     });

@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { SCENARIO_WORDS, SCENARIOS, type Scenario } from '@yundro/core';
@@ -25,6 +25,25 @@ export const TAKES: Readonly<Record<'duty' | 'rate' | 'release' | 'load', readon
   load: SCENARIOS.filter((one) => !['load-step', 'step-train', 'bank-aged', 'bank-lost'].includes(one)),
 };
 
+interface PickProps {
+  name: string;
+  value: string;
+  onPick: (value: string) => void;
+  children: ReactNode;
+}
+
+/** One word out of several, under its name. */
+function Pick({ name, value, onPick, children }: PickProps) {
+  return (
+    <Form.Group controlId={`scope-${name}`}>
+      <Form.Label>{name}</Form.Label>
+      <Form.Select size="sm" className={page['pick']} value={value} onChange={(event) => onPick(event.target.value)}>
+        {children}
+      </Form.Select>
+    </Form.Group>
+  );
+}
+
 /** Scenario, inputs and what else the scenario takes. */
 export function Setting({ settings }: { settings: ScopeSettings }) {
   const { scenario, inputs, outputCurrent, duration, duty, rate, release, against } = settings;
@@ -32,41 +51,25 @@ export function Setting({ settings }: { settings: ScopeSettings }) {
   return (
     <>
       <div className={css['setting']}>
-        <Form.Group controlId="scope-scenario">
-          <Form.Label>scenario</Form.Label>
-          <Form.Select
-            size="sm"
-            className={page['pick']}
-            value={scenario}
-            onChange={(event) => setScope({ scenario: event.target.value as Scenario })}
-          >
-            {Object.entries(GROUPS).map(([group, name]) => (
-              <optgroup key={group} label={name}>
-                {SCENARIOS.filter((one) => SCENARIO_WORDS[one].group === group).map((one) => (
-                  <option key={one} value={one}>
-                    {SCENARIO_WORDS[one].name}
-                  </option>
-                ))}
-              </optgroup>
-            ))}
-          </Form.Select>
-        </Form.Group>
-        {scenario === 'line-step' ? null : (
-          <Form.Group controlId="scope-inputs">
-            <Form.Label>inputs</Form.Label>
-            <Form.Select
-              size="sm"
-              className={page['pick']}
-              value={inputs}
-              onChange={(event) => setScope({ inputs: event.target.value as Inputs })}
-            >
-              {Object.entries(INPUTS).map(([id, name]) => (
-                <option key={id} value={id}>
-                  {name}
+        <Pick name="scenario" value={scenario} onPick={(value) => setScope({ scenario: value as Scenario })}>
+          {Object.entries(GROUPS).map(([group, name]) => (
+            <optgroup key={group} label={name}>
+              {SCENARIOS.filter((one) => SCENARIO_WORDS[one].group === group).map((one) => (
+                <option key={one} value={one}>
+                  {SCENARIO_WORDS[one].name}
                 </option>
               ))}
-            </Form.Select>
-          </Form.Group>
+            </optgroup>
+          ))}
+        </Pick>
+        {scenario === 'line-step' ? null : (
+          <Pick name="inputs" value={inputs} onPick={(value) => setScope({ inputs: value as Inputs })}>
+            {Object.entries(INPUTS).map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </Pick>
         )}
         {TAKES.load.includes(scenario) ? (
           <QuantityField
