@@ -250,6 +250,7 @@ test('phases that share by their resistances alone are told by how much, as simu
     designWith({ phases: 2, inductor, control: { method } }, { outputCurrent: { min: 4, max: 20 } });
   const told = (design: Design) => solve(design).warnings.find(({ id }) => id === 'phase-sharing')?.message;
   expect(told(of('peak-current-mode'))).toBeUndefined();
+  expect(told(designWith({ phases: 2, inductor }))).toBeUndefined(); // which nothing but the phases asks for
   expect(told(designWith({ control: { method: 'voltage-mode' } }))).toBeUndefined();
   const extra = Number(/drives ([\d.]+)\sA more/u.exec(told(of('voltage-mode'))!)![1]);
   // the raw stage with one pulse a hundredth longer

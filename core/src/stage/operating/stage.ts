@@ -33,17 +33,21 @@ export interface CompleteDecisions extends Decisions {
   rectifier: NonNullable<Decisions['rectifier']>;
   outputCapacitors: CapacitorBank[];
   inputCapacitors: CapacitorBank[];
-  control: NonNullable<Decisions['control']> & {
-    /** absent, or whole */
-    rippleInjection?: InjectionNetwork | undefined;
+  control: ControlLimits & {
     method: NonNullable<NonNullable<Decisions['control']>['method']>;
-    referenceVoltage: number;
-    minimumOnTime: number;
-    minimumOffTime: number;
-    maximumDuty: number;
-    deadTime: number;
   };
 }
+
+/** What a controller can give, whatever its method. */
+export type ControlLimits = NonNullable<Decisions['control']> & {
+  referenceVoltage: number;
+  minimumOnTime: number;
+  minimumOffTime: number;
+  maximumDuty: number;
+  deadTime: number;
+  /** absent, or whole */
+  rippleInjection?: InjectionNetwork | undefined;
+};
 
 function legOf(
   controlSwitch: { onResistance?: number | undefined; bodyDiodeVoltage?: number | undefined },
@@ -145,7 +149,7 @@ export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner:
  * the regions of a four-switch stage and for what is shown.
  */
 export function dutyLimits(
-  control: CompleteDecisions['control'],
+  control: ControlLimits,
   frequency: number,
   deadTime: number,
 ): { largestDuty: number; smallestBoostDuty: number } {

@@ -7,7 +7,7 @@ import { diodeClassFor, switchClassFor } from '../../parts/switches.ts';
 import { formatQuantity, preferredDown, preferredNearest, preferredUp } from '../../quantity/index.ts';
 import { topologyModel, type TopologyModel } from '../../topology/index.ts';
 import { allowedLoss, chooseInputBank, chooseOutputBank, type Sized } from './banks.ts';
-import { completeControl } from './control.ts';
+import { chooseMethod, completeLimits } from './control.ts';
 import { settingFor, sizingCorners, worstRipple } from './corners.ts';
 import { transientFactor } from './coupling.ts';
 import { decider, once, type Decide, type DecidedBy } from '../../design/decide.ts';
@@ -58,13 +58,17 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
 
   const topology = decide<Topology>('topology', given.topology, () => chooseTopology(brief));
   const model = topologyModel(topology);
-  const control = completeControl(given, brief, topology, decide);
+  const limits = completeLimits(given, brief, topology, decide);
   const pulsed = meansPulses(brief, given, topology);
   const phases = decide('phases', given.phases, () =>
     pulsed
       ? { value: 1, rule: 'one pulse a period' }
-      : choosePhases(brief, model, given, dutyLimits(control, given.switchingFrequency ?? USUAL_FREQUENCY, 0)),
+      : choosePhases(brief, model, given, dutyLimits(limits, given.switchingFrequency ?? USUAL_FREQUENCY, 0)),
   );
+  const control: CompleteDecisions['control'] = {
+    ...limits,
+    method: decide('control.method', limits.method, () => chooseMethod(given, brief, topology, phases)),
+  };
   const kind = decide('rectifier', given.rectifier, () => chooseRectifier(brief, given, topology, phases, pulsed));
   const rippleSchool = decide<RippleSchool>('rippleSchool', given.rippleSchool, () => {
     const value =

@@ -1,5 +1,5 @@
 import type { Brief, Decisions, Topology } from '../../design/schema.ts';
-import type { CompleteDecisions } from '../operating/stage.ts';
+import type { CompleteDecisions, ControlLimits } from '../operating/stage.ts';
 import type { Decide } from '../../design/decide.ts';
 import { hasNetwork } from './compensator.ts';
 
@@ -8,12 +8,14 @@ const WIDE = 1.5;
 
 /**
  * What the design's own parts speak of; else the method by the stage: a right-half-plane zero leaves voltage mode no
- * crossover above the filter's resonance, which current mode does not have. Common practice, no source.
+ * crossover above the filter's resonance, which current mode does not have, and phases share only a current that is
+ * asked of each. Common practice, no source.
  */
-function chooseMethod(
+export function chooseMethod(
   { control, compensator, conduction }: Decisions,
   { inputVoltage }: Brief,
   topology: Topology,
+  phases: number,
 ): { value: CompleteDecisions['control']['method']; rule: string } {
   if (control?.digital) return { value: 'digital', rule: 'the difference equation given is a digital controller’s' };
   if (control?.onTime !== undefined || control?.rippleInjection)
@@ -33,12 +35,17 @@ function chooseMethod(
       value: 'peak-current-mode',
       rule: 'critical conduction has no clock that a ramp begins with: each pulse ends at the peak that is asked for',
     };
-  if (topology !== 'buck' && compensator?.type === 3 && hasNetwork(compensator))
+  if ((topology !== 'buck' || phases > 1) && compensator?.type === 3 && hasNetwork(compensator))
     return { value: 'voltage-mode', rule: 'the network given is voltage mode’s' };
   if (topology !== 'buck')
     return {
       value: 'peak-current-mode',
       rule: 'the right-half-plane zero leaves voltage mode no way past the filter’s resonance, which current mode does not have',
+    };
+  if (phases > 1)
+    return {
+      value: 'peak-current-mode',
+      rule: 'each phase is asked for the same current: by their resistances alone they would share it badly',
     };
   return inputVoltage.max >= WIDE * inputVoltage.min
     ? {
@@ -49,17 +56,11 @@ function chooseMethod(
 }
 
 /** The controller's limits until one is chosen: usual ones. Common practice, no source. */
-export function completeControl(
-  given: Decisions,
-  brief: Brief,
-  topology: Topology,
-  decide: Decide,
-): CompleteDecisions['control'] {
+export function completeLimits(given: Decisions, brief: Brief, topology: Topology, decide: Decide): ControlLimits {
   // what adds ripple waits for the bank that it is added to
   const { rippleInjection: _, ...control } = given.control ?? {};
   return {
     ...control,
-    method: decide('control.method', control.method, () => chooseMethod(given, brief, topology)),
     referenceVoltage: decide('control.referenceVoltage', control.referenceVoltage, () => ({
       value: Math.min(0.8, brief.outputVoltage),
       rule: 'usual for integrated controllers',
