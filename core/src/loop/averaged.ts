@@ -1,6 +1,7 @@
 import type { CellName } from '../network/circuit.ts';
-import { over, plus, times, Transfer, type Complex } from '../numbers/complex.ts';
+import { over, plus, times, type Complex } from '../numbers/complex.ts';
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
+import { Transfer } from '../numbers/resolvent.ts';
 import { bandAt } from '../simulation/law.ts';
 import { Plant } from '../simulation/plant.ts';
 import type { Ready } from '../simulation/setup.ts';

@@ -1,5 +1,6 @@
-import { scaled, Transfer, type Complex } from '../numbers/complex.ts';
+import { scaled, type Complex } from '../numbers/complex.ts';
 import { zeros } from '../numbers/linear.ts';
+import { Transfer } from '../numbers/resolvent.ts';
 import { amplifierOf, type CompensatorParts } from '../simulation/amplifier.ts';
 
 /** The error amplifier with its network, from the output to minus the control voltage, by its real parts. */

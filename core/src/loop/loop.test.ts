@@ -84,7 +84,7 @@ describe('the exact response', () => {
     const amplitude = 1e-5 * design.brief.outputVoltage;
     for (const part of [9 / 40, 23 / 40]) {
       const frequency = part / period;
-      const { output } = linearized!.response(simulator.places.injected, frequency, period, start.time)!;
+      const { output } = linearized!.responses([simulator.places.injected], frequency, period, start.time)[0]!;
       const swung = new Simulator({ ...made.setup, sine: { frequency, amplitude } });
       // the sine's two states come before the constant
       swung.restore({ ...start, state: [...start.state.slice(0, -1), amplitude, 1] });

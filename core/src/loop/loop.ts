@@ -127,16 +127,22 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     return found;
   };
   const places = (steady: Steady): Steady['simulator']['places'] => steady.simulator.places;
-  // loop gain, plant and exact response ask the same again
+  const network = hasAmplifier(decisions.control) ? new CompensatorResponse(decisions.compensator!, period) : undefined;
+  // a held average current would leave the voltage of a load that draws one to itself: its plant is told from the closed loop
+  const wholly = !network || method === 'average-current-mode';
+  // loop gain, plant and exact response ask the same again, and every drive is asked at a frequency
   const answers = new Map<string, Response>();
   const respond = (steady: Steady, drive: number, frequency: number): Response => {
-    const key = `${steady === found ? 'closed' : 'held'} ${drive} ${frequency}`;
-    let answer = answers.get(key);
-    if (!answer) {
-      answer = steady.linearized!.response(drive, frequency, steady.period, steady.simulator.time) ?? NOTHING;
-      answers.set(key, answer);
-    }
-    return answer;
+    const keyOf = (at: number): string => `${steady === found ? 'closed' : 'held'} ${at} ${frequency}`;
+    const known = answers.get(keyOf(drive));
+    if (known) return known;
+    const { injected, source, drawn } = places(steady);
+    const drives = steady === found && !wholly ? [injected] : [injected, source, drawn];
+    const { period: own, simulator, linearized } = steady;
+    linearized!
+      .responses(drives, frequency, own, simulator.time)
+      .forEach((answer, k) => answers.set(keyOf(drives[k]!), answer));
+    return answers.get(keyOf(drive))!;
   };
   const disturb = (steady: Steady, drive: number, frequency: number): Complex =>
     respond(steady, drive, frequency).output;
@@ -158,9 +164,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     assumed: closedReady.assumed,
     sourceImpedance: supply.stiff ? undefined : supply.impedance,
   };
-  // a held average current would leave the voltage of a load that draws one to itself: its plant is told from the closed loop
-  const network = hasAmplifier(decisions.control) ? new CompensatorResponse(decisions.compensator!, period) : undefined;
-  if (!network || method === 'average-current-mode') {
+  if (wholly) {
     const steady = closed();
     if (!steady)
       throw new SimulationError(
@@ -253,8 +257,6 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     audioSusceptibility: closing(audio),
   };
 }
-
-const NOTHING: Response = { output: [Number.NaN, Number.NaN], input: [Number.NaN, Number.NaN] };
 
 /** From control voltage to output of average current mode, its winding's current held by its own amplifier. */
 function averagedByCurrent(made: Ready): ((frequency: number) => Complex) | undefined {

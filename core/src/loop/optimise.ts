@@ -153,15 +153,18 @@ export function* optimiseNetwork(
     frequencies,
     TIMES.map((time) => time * period),
   );
-  let tried = 0;
-  const judge = (parts: CompensatorParts): Judged => {
-    tried += 1;
+  // the corner that ruled a network out last is likely to rule out the next: it is asked first
+  const hardestFirst = known.slice();
+  const judge: Judge = (parts, bar) => {
+    const [zero, pole] = ends(parts);
+    let lacking = Math.max(0, Math.log2(pole / (HIGHEST_POLE * frequency)));
+    if (bar && lacking > 0 && UNHELD + lacking >= bar.score) return worse(UNHELD + lacking);
     const response = new CompensatorResponse(parts, period);
     const answered = frequencies.map((at) => response.at(at));
     const network = flat(answered);
-    let lacking = 0;
     let slowest = Infinity;
-    for (const { flatPlant: plant } of known) {
+    for (const [place, one] of hardestFirst.entries()) {
+      const plant = one.flatPlant;
       const sizeAt = (k: number): number =>
         Math.hypot(plant.re[k]!, plant.im[k]!) * Math.hypot(network.re[k]!, network.im[k]!);
       // a loop that never falls through one, or never stands above it, is none
@@ -172,15 +175,18 @@ export function* optimiseNetwork(
         Math.max(0, held.phaseMargin - phaseMargin) / 10 +
         Math.max(0, held.gainMargin - gainMargin) / 2 +
         Math.max(0, Math.log2(crossover / (held.crossover * frequency))) * 4;
+      const least = lacking > 0 ? UNHELD + lacking : objective === 'bandwidth' ? bandwidthScore(slowest) : -Infinity;
+      if (bar && least >= bar.score) {
+        hardestFirst.splice(place, 1);
+        hardestFirst.unshift(one);
+        return worse(least);
+      }
     }
-    const [zero, pole] = ends(parts);
-    lacking +=
-      Math.max(0, Math.log2(pole / (HIGHEST_POLE * frequency))) +
-      Math.max(0, Math.log2((LOWEST_ZERO * slowest) / zero));
+    lacking += Math.max(0, Math.log2((LOWEST_ZERO * slowest) / zero));
     const holds = lacking === 0;
-    if (lacking > 0 && tried > 1) return { score: 1e6 + lacking, value: Infinity, holds };
+    if (lacking > 0 && bar) return { score: UNHELD + lacking, value: Infinity, holds };
     if (objective === 'bandwidth')
-      return { score: lacking > 0 ? 1e6 + lacking : 1e3 - Math.log(slowest), value: slowest, holds };
+      return { score: lacking > 0 ? UNHELD + lacking : bandwidthScore(slowest), value: slowest, holds };
     const worst = Math.max(
       ...known.map(({ open, plant }) => {
         const closed = open.map((value, at) => over(value, plus([1, 0], times(plant[at]!, answered[at]!))));
@@ -194,18 +200,19 @@ export function* optimiseNetwork(
         return amperes * worstDip;
       }),
     );
-    return { score: lacking > 0 ? 1e6 + lacking : Math.log(worst), value: worst, holds };
+    return { score: lacking > 0 ? UNHELD + lacking : Math.log(worst), value: worst, holds };
   };
   const start = decisions.compensator!;
   const type = start.type ?? 1;
   const free = PARTS_OF[type].filter((part) => start[part] !== undefined);
-  const first = judge(start);
+  const { once, asked } = remembered(judge, free);
+  const first = once(start);
   let best: Judged & { parts: CompensatorParts } = { parts: start, ...first };
   for (const [k, factor] of STARTS.entries()) {
     const begin = { ...start };
     if (begin.feedbackCapacitor !== undefined)
       begin.feedbackCapacitor = preferredMoved(begin.feedbackCapacitor * factor, 'E12', 0);
-    const found = descend(begin, free, judge);
+    const found = descend(begin, free, once);
     if (found.score < best.score) best = found;
     yield { part: 0.8 + (0.2 * (k + 1)) / STARTS.length, soFar: undefined };
   }
@@ -224,7 +231,7 @@ export function* optimiseNetwork(
     holds: best.holds,
     corners,
     without,
-    tried,
+    tried: asked(),
   };
 }
 
@@ -232,14 +239,37 @@ interface Judged {
   score: number;
   value: number;
   holds: boolean;
+  /** whether the score is only a lower bound */
+  atLeast?: boolean;
+}
+
+/** @param bar what is to be bettered: a network that cannot is not judged to its end; every corner's when absent */
+type Judge = (parts: CompensatorParts, bar?: Judged) => Judged;
+
+/** Score from which margins are lacking, by how much; above that of any network that holds them. */
+const UNHELD = 1e6;
+/** What is known of a network that cannot better its bar: no better than this. */
+const worse = (least: number): Judged => ({ score: least, value: Infinity, holds: false, atLeast: true });
+const bandwidthScore = (slowest: number): number => 1e3 - Math.log(slowest);
+
+/** A judge that is asked of each network once: a descent comes by the same ones from many sides. */
+function remembered(judge: Judge, free: readonly Part[]): { once: Judge; asked: () => number } {
+  const known = new Map<string, Judged>();
+  return {
+    asked: () => known.size,
+    once: (parts, bar) => {
+      const key = free.map((part) => parts[part]).join();
+      const before = known.get(key);
+      if (before && !(before.atLeast && (!bar || before.score < bar.score))) return before;
+      const found = judge(parts, bar);
+      known.set(key, found);
+      return found;
+    },
+  };
 }
 
 /** Moves parts, the widest steps first, as long as that makes the network better. */
-function descend(
-  start: CompensatorParts,
-  free: readonly Part[],
-  judge: (parts: CompensatorParts) => Judged,
-): Judged & { parts: CompensatorParts } {
+function descend(start: CompensatorParts, free: readonly Part[], judge: Judge): Judged & { parts: CompensatorParts } {
   let best = { parts: start, ...judge(start) };
   const moves = movesOf(free);
   // again from the widest while that finds more: a narrow step opens what a wide one could not pass
@@ -253,7 +283,7 @@ function descend(
           for (const { part, by } of move)
             next[part] = preferredMoved(next[part]!, seriesOf(part), stride[kindOf(part)] * by);
           if (!free.every((part) => fitted(part, next[part]!))) continue;
-          const found = judge(next);
+          const found = judge(next, best);
           if (found.score >= best.score - 1e-9) continue;
           best = { parts: next, ...found };
           improved = true;

@@ -31,10 +31,20 @@ export function seriesMantissas(series: Series): number[] {
   return DECADE[series].map((value) => value / 100);
 }
 
+/** Members read from their decimals once: a search for a network asks for them a hundred thousand times. */
+const READ = new Map<string, Map<number, number>>();
+
 function valueAt(series: Series, index: number): number {
-  const decade = DECADE[series];
-  const power = Math.floor(index / decade.length);
-  return Number(`${decade[index - power * decade.length]!}e${power - 2}`);
+  let read = READ.get(series);
+  if (!read) READ.set(series, (read = new Map()));
+  let value = read.get(index);
+  if (value === undefined) {
+    const decade = DECADE[series];
+    const power = Math.floor(index / decade.length);
+    value = Number(`${decade[index - power * decade.length]!}e${power - 2}`);
+    read.set(index, value);
+  }
+  return value;
 }
 
 /** Index of the largest member not above `value` (a hair above still counts as equal, for values that were computed). */

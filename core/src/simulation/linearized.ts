@@ -1,4 +1,5 @@
-import { propagate, solveLinear, zeros, type Vector } from '../numbers/linear.ts';
+import { propagate, zeros, type Vector } from '../numbers/linear.ts';
+import { Resolvent } from '../numbers/resolvent.ts';
 import type { Simulator } from './engine.ts';
 import { DigitalMemory } from './law.ts';
 import type { OrbitStep, Timing } from './orbit.ts';
@@ -22,6 +23,19 @@ export class Linearized {
   private readonly digital: DigitalMemory | undefined;
   private readonly maps: Vector[] = [];
   private readonly spare: Vector;
+  /** places of a change that are free: not the drives' and not the constant's; and those among the states */
+  readonly free: readonly number[];
+  private readonly own: readonly number[];
+  // of the steps that carry: their maps over the own states, and their modes' flows
+  private readonly ownMaps: Vector[] = [];
+  private readonly flowOf: Flow[] = [];
+  private readonly flows: Flow[] = [];
+  /** (e^jωT − M)⁻¹ of the run's map */
+  private around: Resolvent | undefined;
+  private readonly cosines: Vector = [];
+  private readonly sines: Vector = [];
+  private readonly ringRe: Vector;
+  private readonly ringIm: Vector;
 
   constructor(simulator: Simulator, steps: readonly OrbitStep[]) {
     const { setup, places, timers } = simulator;
@@ -34,11 +48,35 @@ export class Linearized {
     this.spare = zeros(this.size);
     const { law } = setup;
     this.digital = law.digital && new DigitalMemory(law.digital, setup.target, law.maximumDuty);
+    const { states, firstOwn, one, quadrature } = places;
+    this.free = Array.from({ length: this.count }, (_, k) => k).filter(
+      (k) => (k < states || k >= firstOwn) && k !== one && k !== quadrature,
+    );
+    this.own = this.free.filter((k) => k < this.size);
+    this.ringRe = zeros(this.own.length);
+    this.ringIm = zeros(this.own.length);
     steps.forEach((step, at) => {
       if (step.kind !== 'carry') return;
       const { motion } = step.mode;
       this.maps[at] = propagate(motion.size, motion.matrix, step.length, motion.norm).phi;
     });
+  }
+
+  /** What only a small sine asks for; made once. */
+  private makeReady(): void {
+    const { own, size } = this;
+    const known = new Map<Mode, Flow>();
+    this.steps.forEach((step, at) => {
+      if (step.kind !== 'carry') return;
+      let flow = known.get(step.mode);
+      if (!flow) {
+        known.set(step.mode, (flow = new Flow(step.mode, own)));
+        this.flows.push(flow);
+      }
+      this.flowOf[at] = flow;
+      this.ownMaps[at] = own.flatMap((row) => own.map((column) => this.maps[at]![row * size + column]!));
+    });
+    this.around = new Resolvent(this.free.length, this.freeMap());
   }
 
   /** s by which a moment comes later for a change. */
@@ -126,49 +164,55 @@ export class Linearized {
   }
 
   /**
-   * What a small sine on one of the drives does on this run, which closes on itself.
-   * @param drive the state that swings, by 1·e^jωt
+   * What a small sine on each of some drives does on this run, which closes on itself.
+   * @param drives the states that swing, one at a time, by 1·e^jωt
    * @param period s, of the run
    * @param start s at which it begins
-   * @returns the component at the same frequency of the output, in V, and of the current out of the input node, in A
+   * @returns for each the component at the same frequency of the output, in V, and of the current out of the input node, in A
    */
-  response(drive: number, frequency: number, period: number, start: number): Response | undefined {
+  responses(drives: readonly number[], frequency: number, period: number, start: number): Response[] {
     const speed = 2 * Math.PI * frequency;
-    const { count } = this;
-    const forced = new Forced(this, drive, speed);
-    // over a period from rest, and what the map makes of a start: what repeats up to its phase
-    const [re, im] = [zeros(count), zeros(count)];
-    this.drivenThrough(forced, re, im, start);
+    const { count, free } = this;
+    if (!this.around) this.makeReady();
+    this.turn(speed, start);
+    for (const flow of this.flows) flow.ask(speed);
+    this.around!.factor([Math.cos(speed * period), Math.sin(speed * period)]);
+    return drives.map((drive) => {
+      for (const flow of this.flows) flow.force(drive);
+      // over a period from rest, and what the map makes of a start: what repeats up to its phase
+      const [re, im] = [zeros(count), zeros(count)];
+      this.drivenThrough(drive, re, im);
+      const xr = free.map((at) => re[at]!);
+      const xi = free.map((at) => im[at]!);
+      this.around!.solve(xr, xi);
+      re.fill(0);
+      im.fill(0);
+      free.forEach((at, i) => {
+        re[at] = xr[i]!;
+        im[at] = xi[i]!;
+      });
+      const sums = this.drivenThrough(drive, re, im);
+      for (let k = 0; k < 4; k += 1) sums[k]! /= period;
+      return { output: [sums[0]!, sums[1]!], input: [sums[2]!, sums[3]!] };
+    });
+  }
+
+  private freeMap(): Vector {
+    const { count, free } = this;
     const map = this.periodMap();
-    const turn = speed * period;
-    const [c, s] = [Math.cos(turn), Math.sin(turn)];
-    const free = this.free;
-    const n = free.length;
-    // (e^jωT − M) x = F, as a real system of twice the size
-    const left = zeros(4 * n * n);
-    const right = zeros(2 * n);
-    for (let i = 0; i < n; i += 1) {
-      for (let k = 0; k < n; k += 1) {
-        const m = map[free[i]! * count + free[k]!]!;
-        const own = i === k ? 1 : 0;
-        left[i * 2 * n + k] = c * own - m;
-        left[i * 2 * n + n + k] = -s * own;
-        left[(n + i) * 2 * n + k] = s * own;
-        left[(n + i) * 2 * n + n + k] = c * own - m;
-      }
-      right[i] = re[free[i]!]!;
-      right[n + i] = im[free[i]!]!;
+    return free.flatMap((row) => free.map((column) => map[row * count + column]!));
+  }
+
+  /** e^jωt where each step begins, and where the last ends. */
+  private turn(speed: number, start: number): void {
+    const { steps, cosines, sines } = this;
+    let now = start;
+    for (let at = 0; at <= steps.length; at += 1) {
+      cosines[at] = Math.cos(speed * now);
+      sines[at] = Math.sin(speed * now);
+      const step = steps[at];
+      if (step?.kind === 'carry') now += step.length;
     }
-    const x = solveLinear(2 * n, left, right);
-    if (!x) return undefined;
-    const [a, b] = [zeros(count), zeros(count)];
-    for (let i = 0; i < n; i += 1) {
-      a[free[i]!] = x[i]!;
-      b[free[i]!] = x[n + i]!;
-    }
-    const sums = this.drivenThrough(forced, a, b, start);
-    for (let k = 0; k < 4; k += 1) sums[k]! /= period;
-    return { output: [sums[0]!, sums[1]!], input: [sums[2]!, sums[3]!] };
   }
 
   private known: Vector | undefined;
@@ -187,39 +231,23 @@ export class Linearized {
     return this.known;
   }
 
-  /** Places of a change that are free: not the drives' and not the constant's. */
-  get free(): number[] {
-    const { states, firstOwn, one, quadrature } = this.simulator.places;
-    return Array.from({ length: this.count }, (_, k) => k).filter(
-      (k) => (k < states || k >= firstOwn) && k !== one && k !== quadrature,
-    );
-  }
-
   /** Carries a complex change through the run while a drive swings; in place. @returns four sums over the run */
-  private drivenThrough(forced: Forced, re: Vector, im: Vector, start: number): Vector {
+  private drivenThrough(drive: number, re: Vector, im: Vector): Vector {
     const sums = zeros(4);
-    const { steps } = this;
-    const { drive, speed } = forced;
-    let now = start;
-    const swing = (): void => {
-      re[drive] = Math.cos(speed * now);
-      im[drive] = Math.sin(speed * now);
-    };
-    swing();
+    const { steps, cosines, sines } = this;
     for (let at = 0; at < steps.length; at += 1) {
       const step = steps[at]!;
+      re[drive] = cosines[at]!;
+      im[drive] = sines[at]!;
       if (step.kind === 'carry') {
-        forced.carry(this.maps[at]!, step.mode, now, step.length, re, im, sums);
-        now += step.length;
-        swing();
+        this.driven(at, step.length, re, im, sums);
         continue;
       }
       const lateRe = this.through(at, re);
       const lateIm = this.through(at, im);
-      swing();
       if (step.kind === 'edge' && (lateRe !== 0 || lateIm !== 0)) {
         // for so long the quantity still stands where it stood before the edge
-        const [c, s] = [Math.cos(speed * now), -Math.sin(speed * now)];
+        const [c, s] = [cosines[at]!, -sines[at]!];
         const wideRe = lateRe * c - lateIm * s;
         const wideIm = lateRe * s + lateIm * c;
         sums[0]! += step.outputDrop * wideRe;
@@ -229,6 +257,44 @@ export class Linearized {
       }
     }
     return sums;
+  }
+
+  /** Over a stretch, between the drive's turns at its ends; adds the components of output and input current to the sums. */
+  private driven(at: number, length: number, re: Vector, im: Vector, sums: Vector): void {
+    const { own, ringRe: zr, ringIm: zi, cosines, sines } = this;
+    const { still, pr, pi, rows } = this.flowOf[at]!;
+    const phi = this.ownMaps[at]!;
+    const n = own.length;
+    const [c0, s0, c1, s1] = [cosines[at]!, sines[at]!, cosines[at + 1]!, sines[at + 1]!];
+    // what is left of the change beside the particular solution rings freely
+    for (let i = 0; i < n; i += 1) {
+      zr[i] = re[own[i]!]! - (pr[i]! * c0 - pi[i]! * s0);
+      zi[i] = im[own[i]!]! - (pr[i]! * s0 + pi[i]! * c0);
+    }
+    let [outRe, outIm, inRe, inIm] = [0, 0, 0, 0];
+    const [output, input] = rows;
+    for (let i = 0; i < n; i += 1) {
+      let [er, ei] = [0, 0];
+      for (let k = 0; k < n; k += 1) {
+        const factor = phi[i * n + k]!;
+        er += factor * zr[k]!;
+        ei += factor * zi[k]!;
+      }
+      // ∫ row·(e^At z) e^−jωt dt = row (jω − A)⁻¹ (z e^−jω·from − e^A·length z e^−jω·to)
+      const dr = zr[i]! * c0 + zi[i]! * s0 - (er * c1 + ei * s1);
+      const di = zi[i]! * c0 - zr[i]! * s0 - (ei * c1 - er * s1);
+      outRe += output.re[i]! * dr - output.im[i]! * di;
+      outIm += output.re[i]! * di + output.im[i]! * dr;
+      inRe += input.re[i]! * dr - input.im[i]! * di;
+      inIm += input.re[i]! * di + input.im[i]! * dr;
+      re[own[i]!] = er + pr[i]! * c1 - pi[i]! * s1;
+      im[own[i]!] = ei + pr[i]! * s1 + pi[i]! * c1;
+    }
+    // and the particular part stands still
+    sums[0]! += outRe + length * still[0]!;
+    sums[1]! += outIm + length * still[1]!;
+    sums[2]! += inRe + length * still[2]!;
+    sums[3]! += inIm + length * still[3]!;
   }
 }
 
@@ -240,121 +306,76 @@ export interface Response {
 
 type Mode = Extract<OrbitStep, { kind: 'carry' }>['mode'];
 
-/** The flow of each mode under a drive e^jωt: its particular solution, and rows that integrate what rings beside it. */
-class Forced {
-  readonly drive: number;
-  readonly speed: number;
-  private readonly size: number;
-  private readonly known = new Map<
-    Mode,
-    { re: Vector; im: Vector; rows: [Vector, Vector][]; quantities: [Vector, Vector] }
-  >();
+interface Complexes {
+  re: Vector;
+  im: Vector;
+}
 
-  constructor({ size }: Linearized, drive: number, speed: number) {
-    this.size = size;
-    this.drive = drive;
-    this.speed = speed;
+/** A mode's flow under a small sine: made ready for a frequency, then for a drive. All over the states that move freely. */
+class Flow {
+  /** of the drive: the particular solution, and what output and input current have of it */
+  readonly pr: Vector;
+  readonly pi: Vector;
+  readonly still = zeros(4);
+  /** output and input current times (jω − A)⁻¹: what integrates all that rings */
+  readonly rows: [Complexes, Complexes];
+  private readonly own: readonly number[];
+  private readonly mode: Mode;
+  /** places among the own states of those that move, and (jω − A)⁻¹ of these */
+  private readonly moving: number[];
+  private readonly resolvent: Resolvent;
+  private readonly quantities: [Vector, Vector];
+
+  constructor(mode: Mode, own: readonly number[]) {
+    const { size, matrix } = mode.motion;
+    this.mode = mode;
+    this.own = own;
+    this.moving = [...own.keys()].filter((i) => mode.motion.moving.includes(own[i]!));
+    const places = this.moving.map((i) => own[i]!);
+    this.resolvent = new Resolvent(
+      places.length,
+      places.flatMap((row) => places.map((column) => matrix[row * size + column]!)),
+    );
+    this.quantities = [fullOf(size, mode.output.row), fullOf(size, mode.input.row)];
+    const blank = (): Complexes => ({ re: zeros(own.length), im: zeros(own.length) });
+    this.rows = [blank(), blank()];
+    ({ re: this.pr, im: this.pi } = blank());
   }
 
-  /** jω − A of the states that move, as it is or transposed, solved for a real right side. */
-  private solve({ motion }: Mode, right: Vector, transposed: boolean): { re: Vector; im: Vector } {
-    const { size, speed, drive } = this;
-    const { matrix } = motion;
-    // the drive moves by itself: its column is what forces
-    const moving = motion.moving.filter((at) => at !== drive);
-    const n = moving.length;
-    const left = zeros(4 * n * n);
-    const b = zeros(2 * n);
-    for (let i = 0; i < n; i += 1) {
-      for (let k = 0; k < n; k += 1) {
-        const a = transposed ? matrix[moving[k]! * size + moving[i]!]! : matrix[moving[i]! * size + moving[k]!]!;
-        left[i * 2 * n + k] = -a;
-        left[(n + i) * 2 * n + n + k] = -a;
-      }
-      left[i * 2 * n + n + i]! -= speed;
-      left[(n + i) * 2 * n + i]! += speed;
-      b[i] = right[moving[i]!]!;
-    }
-    const x = solveLinear(2 * n, left, b);
-    const re = zeros(size);
-    const im = zeros(size);
-    for (let i = 0; i < n; i += 1) {
-      re[moving[i]!] = x ? x[i]! : Number.NaN;
-      im[moving[i]!] = x ? x[n + i]! : Number.NaN;
-    }
-    return { re, im };
-  }
-
-  private of(mode: Mode): { re: Vector; im: Vector; rows: [Vector, Vector][]; quantities: [Vector, Vector] } {
-    let made = this.known.get(mode);
-    if (!made) {
-      const { size: n, drive } = this;
-      const { matrix } = mode.motion;
-      const column = zeros(n);
-      for (let i = 0; i < n; i += 1) column[i] = i === drive ? 0 : matrix[i * n + drive]!;
-      const { re, im } = this.solve(mode, column, false);
-      re[drive] = 1;
-      im[drive] = 0;
-      const quantities: [Vector, Vector] = [fullOf(n, mode.output.row), fullOf(n, mode.input.row)];
-      const rows = quantities.map((row): [Vector, Vector] => {
-        const solved = this.solve(mode, row, true);
-        return [solved.re, solved.im];
-      });
-      made = { re, im, rows, quantities };
-      this.known.set(mode, made);
-    }
-    return made;
-  }
-
-  /** Over a stretch; adds the components of output and input current to the sums. */
-  carry(phi: Vector, mode: Mode, from: number, length: number, re: Vector, im: Vector, sums: Vector): void {
-    const { size: n, speed, drive } = this;
-    const { re: pr, im: pi, rows, quantities } = this.of(mode);
-    const [c0, s0] = [Math.cos(speed * from), Math.sin(speed * from)];
-    const [c1, s1] = [Math.cos(speed * (from + length)), Math.sin(speed * (from + length))];
-    // what is left of the change beside the particular solution rings freely
-    const zr = zeros(n);
-    const zi = zeros(n);
-    for (let i = 0; i < n; i += 1) {
-      if (i === drive) continue;
-      zr[i] = re[i]! - (pr[i]! * c0 - pi[i]! * s0);
-      zi[i] = im[i]! - (pr[i]! * s0 + pi[i]! * c0);
-    }
-    const er = zeros(n);
-    const ei = zeros(n);
-    for (let i = 0; i < n; i += 1) {
-      let [sumRe, sumIm] = [0, 0];
-      for (let k = 0; k < n; k += 1) {
-        const factor = phi[i * n + k]!;
-        sumRe += factor * zr[k]!;
-        sumIm += factor * zi[k]!;
-      }
-      er[i] = i === drive ? 0 : sumRe;
-      ei[i] = i === drive ? 0 : sumIm;
-    }
-    // ∫ row·(e^At z) e^−jωt dt = row (jω − A)⁻¹ (z e^−jω·from − e^A·length z e^−jω·to), and the particular part stands still
-    quantities.forEach((row, q) => {
-      const [rr, ri] = rows[q]!;
-      let [sumRe, sumIm] = [0, 0];
-      for (let i = 0; i < n; i += 1) {
-        const dr = zr[i]! * c0 + zi[i]! * s0 - (er[i]! * c1 + ei[i]! * s1);
-        const di = zi[i]! * c0 - zr[i]! * s0 - (ei[i]! * c1 - er[i]! * s1);
-        sumRe += rr[i]! * dr - ri[i]! * di;
-        sumIm += rr[i]! * di + ri[i]! * dr;
-      }
-      let [stillRe, stillIm] = [0, 0];
-      for (let i = 0; i < n; i += 1) {
-        stillRe += row[i]! * pr[i]!;
-        stillIm += row[i]! * pi[i]!;
-      }
-      sums[2 * q]! += sumRe + length * stillRe;
-      sums[2 * q + 1]! += sumIm + length * stillIm;
+  ask(speed: number): void {
+    const { resolvent, moving, own } = this;
+    resolvent.factor([0, speed]);
+    this.rows.forEach((row, q) => {
+      const re = moving.map((i) => this.quantities[q]![own[i]!]!);
+      const im = zeros(moving.length);
+      resolvent.solveRow(re, im);
+      this.spread({ re, im }, row);
     });
-    for (let i = 0; i < n; i += 1) {
-      if (i === drive) continue;
-      re[i] = er[i]! + pr[i]! * c1 - pi[i]! * s1;
-      im[i] = ei[i]! + pr[i]! * s1 + pi[i]! * c1;
-    }
+  }
+
+  force(drive: number): void {
+    const { resolvent, moving, own, still, pr, pi } = this;
+    const { size, matrix } = this.mode.motion;
+    const re = moving.map((i) => matrix[own[i]! * size + drive]!);
+    const im = zeros(moving.length);
+    resolvent.solve(re, im);
+    this.spread({ re, im }, { re: pr, im: pi });
+    this.quantities.forEach((row, q) => {
+      let [sumRe, sumIm] = [row[drive]!, 0];
+      for (let i = 0; i < own.length; i += 1) {
+        sumRe += row[own[i]!]! * pr[i]!;
+        sumIm += row[own[i]!]! * pi[i]!;
+      }
+      still[2 * q] = sumRe;
+      still[2 * q + 1] = sumIm;
+    });
+  }
+
+  private spread(from: Complexes, to: Complexes): void {
+    this.moving.forEach((at, i) => {
+      to.re[at] = from.re[i]!;
+      to.im[at] = from.im[i]!;
+    });
   }
 }
 
