@@ -1,4 +1,4 @@
-import { propagate, zeros, type Vector } from '../numbers/linear.ts';
+import { transition, zeros, type Vector } from '../numbers/linear.ts';
 import { Resolvent } from '../numbers/resolvent.ts';
 import type { Simulator } from './engine.ts';
 import { DigitalMemory } from './law.ts';
@@ -21,13 +21,13 @@ export class Linearized {
   private readonly steps: readonly OrbitStep[];
   private readonly simulator: Simulator;
   private readonly digital: DigitalMemory | undefined;
+  /** of the steps that carry, over the own states */
   private readonly maps: Vector[] = [];
   private readonly spare: Vector;
   /** places of a change that are free: not the drives' and not the constant's; and those among the states */
   readonly free: readonly number[];
   private readonly own: readonly number[];
-  // of the steps that carry: their maps over the own states, and their modes' flows
-  private readonly ownMaps: Vector[] = [];
+  /** of the steps that carry, their modes' flows */
   private readonly flowOf: Flow[] = [];
   private readonly flows: Flow[] = [];
   /** (e^jωT − M)⁻¹ of the run's map */
@@ -55,16 +55,16 @@ export class Linearized {
     this.own = this.free.filter((k) => k < this.size);
     this.ringRe = zeros(this.own.length);
     this.ringIm = zeros(this.own.length);
-    steps.forEach((step, at) => {
-      if (step.kind !== 'carry') return;
-      const { motion } = step.mode;
-      this.maps[at] = propagate(motion.size, motion.matrix, step.length, motion.norm).phi;
-    });
+  }
+
+  /** e^(At) of the own states over a step that carries; made when it is asked for. */
+  private mapOf(at: number, { mode: { motion }, length }: Carry): Vector {
+    return (this.maps[at] ??= transition(this.own.length, blockOf(motion, this.own), length, motion.norm));
   }
 
   /** What only a small sine asks for; made once. */
   private makeReady(): void {
-    const { own, size } = this;
+    const { own } = this;
     const known = new Map<Mode, Flow>();
     this.steps.forEach((step, at) => {
       if (step.kind !== 'carry') return;
@@ -74,7 +74,6 @@ export class Linearized {
         this.flows.push(flow);
       }
       this.flowOf[at] = flow;
-      this.ownMaps[at] = own.flatMap((row) => own.map((column) => this.maps[at]![row * size + column]!));
     });
     this.around = new Resolvent(this.free.length, this.freeMap());
   }
@@ -109,14 +108,16 @@ export class Linearized {
     const { size, memory } = this;
     switch (step.kind) {
       case 'carry': {
-        const phi = this.maps[at]!;
-        const { spare } = this;
-        for (let i = 0; i < size; i += 1) {
+        // no drive changes here: what a swinging one does is told apart
+        const phi = this.mapOf(at, step);
+        const { spare, own } = this;
+        const n = own.length;
+        for (let i = 0; i < n; i += 1) {
           let sum = 0;
-          for (let k = 0; k < size; k += 1) sum += phi[i * size + k]! * change[k]!;
+          for (let k = 0; k < n; k += 1) sum += phi[i * n + k]! * change[own[k]!]!;
           spare[i] = sum;
         }
-        for (let i = 0; i < size; i += 1) change[i] = spare[i]!;
+        for (let i = 0; i < n; i += 1) change[own[i]!] = spare[i]!;
         return 0;
       }
       case 'edge': {
@@ -240,7 +241,7 @@ export class Linearized {
       re[drive] = cosines[at]!;
       im[drive] = sines[at]!;
       if (step.kind === 'carry') {
-        this.driven(at, step.length, re, im, sums);
+        this.driven(at, step, re, im, sums);
         continue;
       }
       const lateRe = this.through(at, re);
@@ -260,10 +261,11 @@ export class Linearized {
   }
 
   /** Over a stretch, between the drive's turns at its ends; adds the components of output and input current to the sums. */
-  private driven(at: number, length: number, re: Vector, im: Vector, sums: Vector): void {
+  private driven(at: number, step: Carry, re: Vector, im: Vector, sums: Vector): void {
     const { own, ringRe: zr, ringIm: zi, cosines, sines } = this;
     const { still, pr, pi, rows } = this.flowOf[at]!;
-    const phi = this.ownMaps[at]!;
+    const phi = this.mapOf(at, step);
+    const { length } = step;
     const n = own.length;
     const [c0, s0, c1, s1] = [cosines[at]!, sines[at]!, cosines[at + 1]!, sines[at + 1]!];
     // what is left of the change beside the particular solution rings freely
@@ -304,7 +306,8 @@ export interface Response {
   input: [number, number];
 }
 
-type Mode = Extract<OrbitStep, { kind: 'carry' }>['mode'];
+type Carry = Extract<OrbitStep, { kind: 'carry' }>;
+type Mode = Carry['mode'];
 
 interface Complexes {
   re: Vector;
@@ -327,15 +330,12 @@ class Flow {
   private readonly quantities: [Vector, Vector];
 
   constructor(mode: Mode, own: readonly number[]) {
-    const { size, matrix } = mode.motion;
+    const { size } = mode.motion;
     this.mode = mode;
     this.own = own;
     this.moving = [...own.keys()].filter((i) => mode.motion.moving.includes(own[i]!));
     const places = this.moving.map((i) => own[i]!);
-    this.resolvent = new Resolvent(
-      places.length,
-      places.flatMap((row) => places.map((column) => matrix[row * size + column]!)),
-    );
+    this.resolvent = new Resolvent(places.length, blockOf(mode.motion, places));
     this.quantities = [fullOf(size, mode.output.row), fullOf(size, mode.input.row)];
     const blank = (): Complexes => ({ re: zeros(own.length), im: zeros(own.length) });
     this.rows = [blank(), blank()];
@@ -377,6 +377,10 @@ class Flow {
       to.im[at] = from.im[i]!;
     });
   }
+}
+
+function blockOf({ size, matrix }: Mode['motion'], places: readonly number[]): Vector {
+  return places.flatMap((row) => places.map((column) => matrix[row * size + column]!));
 }
 
 function fullOf(size: number, row: { at: number[]; of: Vector }): Vector {

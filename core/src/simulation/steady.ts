@@ -26,6 +26,8 @@ const ROUNDING = 1e-13;
 /** Times its own size that a step of Newton's method may move a state. */
 const FARTHEST = 1e4;
 const ROUNDS = 16;
+/** Part of the last miss below which a step of Newton's method need not know its derivative anew. */
+const KEPT = 1e-2;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
 const SETTLE = 200;
 const MOST_SETTLES = 10;
@@ -171,6 +173,7 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
     k < setup.phases ? current : setup.law.critical && k >= remembered ? setup.period : setup.target;
   let from = start;
   let closest = Infinity;
+  let derivative: Vector | undefined;
   try {
     for (let round = 0; round < ROUNDS; round += 1) {
       const at = vectorOf(simulator, from);
@@ -179,14 +182,15 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       const n = at.length;
       const miss = reached.map((value, k) => value - at[k]!);
       const worst = miss.reduce((most, value, k) => Math.max(most, Math.abs(value) / scaleAt(k)), 0);
-      const derivative = derivativeOf(simulator, linearized);
       // as near as rounding lets it come
       if (worst < CLOSED && (worst < ROUNDING || worst > closest / 2)) {
-        const growth = growthOf(n, derivative);
+        const growth = growthOf(n, derivativeOf(simulator, linearized));
         if (growth > mostGrowth) return undefined;
         simulator.restore(from);
         return { simulator, periodic: true, period: length, growth, linearized };
       }
+      // near the end the last derivative still leads there, and costs nothing
+      if (!derivative || worst > KEPT * closest) derivative = derivativeOf(simulator, linearized);
       closest = worst;
       const left = derivative.map((value, at) => (at % (n + 1) === 0 ? 1 : 0) - value);
       const step = solveLinear(n, left, miss);
