@@ -97,7 +97,10 @@ export class Mode {
   private readonly places: Places;
   readonly plant: Plant;
   private readonly known: Quantity[] = [];
-  private readonly shown: Partial<Record<string, Quantity>> = {};
+  private knownOutput: Quantity | undefined;
+  private knownInput: Quantity | undefined;
+  private readonly knownCurrents: Quantity[] = [];
+  private readonly knownNodes: Quantity[] = [];
 
   constructor(
     setup: Setup,
@@ -312,22 +315,21 @@ export class Mode {
 
   /** V at the load. */
   get output(): Quantity {
-    return (this.shown.output ??= new Quantity(this.motion, this.load));
+    return (this.knownOutput ??= new Quantity(this.motion, this.load));
   }
   /** A out of the input node. */
   get input(): Quantity {
-    return (this.shown.input ??= new Quantity(this.motion, this.inputs));
+    return (this.knownInput ??= new Quantity(this.motion, this.inputs));
   }
   /** A in a winding. */
   current(k: number): Quantity {
-    const { size } = this.places;
-    return (this.shown[`current${k}`] ??= new Quantity(
+    return (this.knownCurrents[k] ??= new Quantity(
       this.motion,
-      zeros(size).map((_, at) => (at === k ? 1 : 0)),
+      zeros(this.places.size).map((_, at) => (at === k ? 1 : 0)),
     ));
   }
   /** V at a phase's switch node. */
   node(k: number): Quantity {
-    return (this.shown[`node${k}`] ??= new Quantity(this.motion, this.switchNodes[k]!));
+    return (this.knownNodes[k] ??= new Quantity(this.motion, this.switchNodes[k]!));
   }
 }
