@@ -32,11 +32,14 @@ export function seriesMantissas(series: Series): number[] {
 }
 
 /** Members read from their decimals once: a search for a network asks for them a hundred thousand times. */
-const READ = new Map<string, Map<number, number>>();
+const READ = new Map<Series, Map<number, number>>();
 
 function valueAt(series: Series, index: number): number {
   let read = READ.get(series);
-  if (!read) READ.set(series, (read = new Map()));
+  if (!read) {
+    read = new Map<number, number>();
+    READ.set(series, read);
+  }
   let value = read.get(index);
   if (value === undefined) {
     const decade = DECADE[series];
