@@ -430,36 +430,41 @@ export function pairCandidates(
   const conditions = { corners: strains.corners, drive, phases, ambient: brief.ambientTemperature };
   const pairs = rankPairs(controls, rectifiers, { ...conditions, profile: strains.profile });
   const full = rankPairs(controls, rectifiers, { ...conditions, profile: strains.full });
-  const place = (at: number): [number, number] => [Math.floor(at / rectifiers.length), at % rectifiers.length];
   const coolest = brief.junctionTemperature * (1 - SPARE);
-  const cool = (at: number): boolean => {
-    const [i, j] = place(at);
-    const { control, rectifier: other } = pairs.temperatureOf(i, j);
-    return Math.max(free.control ? control : 0, free.rectifier ? other : 0) <= coolest;
-  };
+  const cool = (i: number, j: number): boolean =>
+    !(free.rectifier && pairs.rectifierTemperature(j) > coolest) &&
+    !(free.control && pairs.controlTemperature(i, j) > coolest);
   const costOf = ({ part, count }: Counted): number => count * ((part.cost ?? 1) + PLACING);
-  const cost = (at: number): number => {
-    const [i, j] = place(at);
-    return costOf(controls[i]!) + costOf(rectifiers[j]!);
+  const [firstCosts, otherCosts] = [controls.map(costOf), rectifiers.map(costOf)];
+  const place = (at: number): [number, number] => [Math.floor(at / rectifiers.length), at % rectifiers.length];
+  const costAt = (at: number): number => firstCosts[place(at)[0]]! + otherCosts[place(at)[1]]!;
+  /** The pair whose junctions stay cool that is least by a score; NaN is none. Heat is asked of those alone that would better the best. */
+  const least = (scoreOf: (at: number, cost: number) => number): number | undefined => {
+    let best: number | undefined;
+    let score = Infinity;
+    for (let i = 0, at = 0; i < controls.length; i += 1)
+      for (let j = 0; j < rectifiers.length; j += 1, at += 1) {
+        const own = scoreOf(at, firstCosts[i]! + otherCosts[j]!);
+        if (!(own < score) || !cool(i, j)) continue;
+        best = at;
+        score = own;
+      }
+    return best;
   };
   const share = SWITCH_SHARE * allowedLoss(brief);
-  const all = Array.from(pairs.loss.keys()).filter((at) => Number.isFinite(pairs.loss[at]));
-  const byCost = (a: number, b: number): number => cost(a) - cost(b) || pairs.loss[a]! - pairs.loss[b]!;
-  const worth = (at: number): number => cost(at) + COST_OF_WATT * (full.loss[at]! / phases);
-  const within = all.filter((at) => full.loss[at]! <= share).sort((a, b) => worth(a) - worth(b));
-  let best = within.find(cool);
+  let best = least((at, cost) =>
+    pairs.loss[at]! < Infinity && full.loss[at]! <= share ? cost + COST_OF_WATT * (full.loss[at]! / phases) : NaN,
+  );
   let rule = `whose loss at full load stays within its share, ${formatQuantity(share, 'W')}`;
   if (best === undefined) {
-    const order = all.sort((a, b) => pairs.loss[a]! - pairs.loss[b]!);
-    const first = order.find(cool);
+    const first = least((at) => pairs.loss[at]!);
     if (first === undefined)
       return `${pairs.loss.length} pairs fit, and none keeps its junctions below ${formatQuantity(coolest, '°C')} by its package alone: a heat sink, another frequency or more phases are needed`;
     const limit = WORTH * pairs.loss[first]!;
-    best =
-      order
-        .filter((at) => pairs.loss[at]! <= limit)
-        .sort(byCost)
-        .find(cool) ?? first;
+    // of those that cost the same the one that loses least
+    const cheapest = least((at, cost) => (pairs.loss[at]! <= limit ? cost : NaN));
+    const price = costAt(cheapest ?? first);
+    best = least((at, cost) => (pairs.loss[at]! <= limit && cost === price ? pairs.loss[at]! : NaN)) ?? first;
     rule = `within ${Math.round((WORTH - 1) * 100)} % of the least, none staying within its share of ${formatQuantity(share, 'W')}`;
   }
   const [i, j] = place(best);

@@ -111,8 +111,9 @@ export interface Pairs {
   rectifiers: readonly Counted[];
   /** W of the whole stage over the profile, controls × rectifiers, row by row */
   loss: Float64Array;
-  /** °C at the worst corner */
-  temperatureOf(control: number, rectifier: number): { control: number; rectifier: number };
+  /** °C at the worst corner; the control switch is heated by its mate's charges */
+  controlTemperature(control: number, rectifier: number): number;
+  rectifierTemperature(rectifier: number): number;
 }
 
 /**
@@ -160,18 +161,34 @@ export function rankPairs(
       loss[i * rectifiers.length + j] = phases * sum;
     }
   }
-  const temperatureOf = (i: number, j: number): { control: number; rectifier: number } => {
-    let hottest = { control: ambient, rectifier: ambient };
-    for (const { legs, point } of corners)
-      for (const leg of legs) {
-        const first = controlOwn(controls[i]!, leg, point.switchingFrequency, drive, ambient);
-        const other = rectifierOwn(rectifiers[j]!, leg, point.switchingFrequency, drive, ambient);
-        hottest = {
-          control: Math.max(hottest.control, first.temperature + first.degreesPerWatt * other.adds),
-          rectifier: Math.max(hottest.rectifier, other.temperature),
-        };
-      }
+  // each switch at the corners once, and only where it is asked for: pairs are sums again
+  const hot = corners.flatMap(({ legs, point }) => legs.map((leg) => ({ leg, frequency: point.switchingFrequency })));
+  const firsts: ReturnType<typeof controlOwn>[][] = [];
+  const others: { adds: number[]; temperature: number }[] = [];
+  const rectifierAt = (j: number): { adds: number[]; temperature: number } => {
+    let known = others[j];
+    if (!known) {
+      const all = hot.map(({ leg, frequency }) => rectifierOwn(rectifiers[j]!, leg, frequency, drive, ambient));
+      known = {
+        adds: all.map(({ adds }) => adds),
+        temperature: Math.max(ambient, ...all.map(({ temperature }) => temperature)),
+      };
+      others[j] = known;
+    }
+    return known;
+  };
+  const controlTemperature = (i: number, j: number): number => {
+    const first = (firsts[i] ??= hot.map(({ leg, frequency }) =>
+      controlOwn(controls[i]!, leg, frequency, drive, ambient),
+    ));
+    const { adds } = rectifierAt(j);
+    let hottest = ambient;
+    for (let k = 0; k < first.length; k += 1) {
+      const { temperature, degreesPerWatt } = first[k]!;
+      const reached = temperature + degreesPerWatt * adds[k]!;
+      if (reached > hottest) hottest = reached;
+    }
     return hottest;
   };
-  return { controls, rectifiers, loss, temperatureOf };
+  return { controls, rectifiers, loss, controlTemperature, rectifierTemperature: (j) => rectifierAt(j).temperature };
 }

@@ -13,6 +13,7 @@ import {
   type Design,
 } from '@yundro/core';
 import { answers, longAnswers, shelfAnswers } from './answers.ts';
+import { filled } from './filled.ts';
 import { drive, type Long } from './long.ts';
 
 // What the page asks of its worker, held against the core's own answers and against what has to be so.
@@ -218,4 +219,16 @@ describe('the margins that are simulated', () => {
       if (!id.startsWith('loadStep') && !id.startsWith('settling')) expect(sheet!.value / predicted).toBeCloseTo(1, 4);
     }
   });
+});
+
+test('a design filled from the shelf is kept for what else is asked of it, until it or the shelf changes', () => {
+  const design: Design = { ...rail('logic'), decisions: {} };
+  const view = filled(design, shelf);
+  expect(filled(structuredClone(design), shelf)).toBe(view);
+  const changed: Design = { ...design, brief: { ...design.brief, outputVoltage: 3 } };
+  expect(filled(changed, shelf).design.brief.outputVoltage).toBe(3);
+  expect(filled(design, shelf)).toBe(view);
+  // an edited shelf is another one, though the design is the same
+  const fewer = shelf.filter(({ kind }) => kind !== 'inductor');
+  expect(filled(design, fewer).places.find(({ place }) => place === 'inductor')?.filled).toBe(false);
 });

@@ -5,7 +5,6 @@ import {
   loadPlaces,
   loadProfile,
   pointsAlong,
-  viewParts,
   type LightLoad,
   type LoadShare,
   type OperatingPoint,
@@ -14,6 +13,7 @@ import {
   type Result,
 } from '@yundro/core';
 import type { Design } from '@yundro/core';
+import { filled } from '../../workers/filled.ts';
 import type { Long } from '../../workers/long.ts';
 
 /** What the Heat rung draws: what there is so far. */
@@ -76,21 +76,21 @@ function kept(point: OperatingPoint): HeatPoint {
 export const heatAnswers = {
   /** Every corner of another state of the design, its free places filled as this shelf fills them. */
   heatThen(design: Design, parts: readonly Part[]): OperatingPoint[] {
-    return viewParts(design, parts).result.operatingPoints;
+    return filled(design, parts).result.operatingPoints;
   },
 };
 
 export const heatLongAnswers = {
   *heat(design: Design, parts: readonly Part[]): Long<HeatAnswer> {
-    const { design: filled, result, places } = viewParts(design, parts);
-    const { brief } = filled;
+    const { design: whole, result, places } = filled(design, parts);
+    const { brief } = whole;
     const steps = 2 + LIGHT_LOADS.length + LINES;
     let done = 1;
-    let soFar: HeatAnswer = { design: filled, result, places, overLoad: [], map: [], energy: undefined };
+    let soFar: HeatAnswer = { design: whole, result, places, overLoad: [], map: [], energy: undefined };
     yield { part: done / steps, soFar };
     const { profile, assumed } = loadProfile(brief);
     const shares = profile.flatMap(({ current, share }) => {
-      const [point] = pointsAlong(filled, 'outputCurrent', [current], brief.inputVoltage.nominal);
+      const [point] = pointsAlong(whole, 'outputCurrent', [current], brief.inputVoltage.nominal);
       return point ? [{ share, point }] : [];
     });
     const average = (of: (point: OperatingPoint) => number): number =>
@@ -103,14 +103,14 @@ export const heatLongAnswers = {
     done += 1;
     yield { part: done / steps, soFar };
     for (const policy of LIGHT_LOADS) {
-      const points = lightLoadCurve(filled, policy, POINTS).map(kept);
+      const points = lightLoadCurve(whole, policy, POINTS).map(kept);
       soFar = { ...soFar, overLoad: [...soFar.overLoad, { policy, points }] };
       done += 1;
       yield { part: done / steps, soFar };
     }
     const loads = loadPlaces(brief, LOADS);
     for (const inputVoltage of linePlaces(brief, LINES)) {
-      const points = pointsAlong(filled, 'outputCurrent', loads, inputVoltage).map(kept);
+      const points = pointsAlong(whole, 'outputCurrent', loads, inputVoltage).map(kept);
       soFar = { ...soFar, map: [...soFar.map, { inputVoltage, points }] };
       done += 1;
       yield { part: Math.min(1, done / steps), soFar };

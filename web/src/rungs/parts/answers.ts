@@ -7,7 +7,6 @@ import {
   rectifierAlternatives,
   rankPlace,
   solve,
-  viewParts,
   type BillLine,
   type Design,
   type DriveMap,
@@ -17,6 +16,7 @@ import {
   type Place,
   type Ranked,
 } from '@yundro/core';
+import { filled } from '../../workers/filled.ts';
 import type { Long } from '../../workers/long.ts';
 
 /** The stage with its places filled, and its bill of materials. */
@@ -38,18 +38,18 @@ function sumOf(bill: readonly BillLine[], of: (line: BillLine) => number | undef
 /** These are asked with the shelf's parts, which the worker reads by itself. */
 export const partsAnswers = {
   parts(design: Design, shelf: readonly Part[]): PartsAnswer {
-    const view = viewParts(design, shelf);
+    const view = filled(design, shelf);
     const bill = billOf(view);
     return { ...view, bill, cost: sumOf(bill, (line) => line.cost), area: sumOf(bill, (line) => line.area) };
   },
   rank(design: Design, shelf: readonly Part[], place: Place): Ranked[] {
-    return rankPlace(viewParts(design, shelf).design, place, shelf);
+    return rankPlace(filled(design, shelf).design, place, shelf);
   },
   pairs(design: Design, shelf: readonly Part[]): PairMap | undefined {
-    return pairMap(viewParts(design, shelf).design, shelf);
+    return pairMap(filled(design, shelf).design, shelf);
   },
   drive(design: Design, shelf: readonly Part[]): DriveMap | undefined {
-    return driveMap(viewParts(design, shelf).design, shelf);
+    return driveMap(filled(design, shelf).design, shelf);
   },
   /** The design with one part held in a place, or with all that were chosen. */
   withPart(design: Design, shelf: readonly Part[], place: Place, id: string): Design {
@@ -83,8 +83,8 @@ export const partsLongAnswers = {
   /** The best synchronous rectifier and the best diode over load, all else alike. */
   *rectifiers(design: Design, parts: readonly Part[]): Long<RectifierCurve[]> {
     const curves: RectifierCurve[] = [];
-    for (const { kind, design: made, words, filled } of rectifierAlternatives(design, parts)) {
-      if (filled) {
+    for (const { kind, design: made, words, filled: fits } of rectifierAlternatives(design, parts)) {
+      if (fits) {
         const { lightLoad } = solve(made).decisions;
         const points = lightLoadCurve(made, lightLoad, POINTS);
         curves.push({
