@@ -103,6 +103,10 @@ export function naturalCurrent(network: Network, period: number): number {
 /** Terms of the state's Taylor series, and the norm times a span that they reach to rounding. */
 const SERIES_TERMS = 12;
 const SERIES_REACH = 0.5;
+/** Squarings of a map from what the series reaches: beyond them the arithmetic has no answer. */
+const MOST_SQUARINGS = 60;
+/** Maps of each network's configurations over powers of two: a search follows the same ones many times. */
+const MAPS = new WeakMap<Configuration, Vector[]>();
 
 function valueOf(polynomial: readonly number[], at: number): number {
   let value = 0;
@@ -408,27 +412,69 @@ export class Follower {
     const n = network.size;
     // between two borders the current is all but straight: the nearest by that is looked for first, and nothing beyond
     const ahead = Math.min(span, 1.5 * this.straightTo(configuration, constraints));
-    const series = configuration.norm * ahead < SERIES_REACH ? this.seriesOf(configuration) : undefined;
+    const series = configuration.norm * ahead < SERIES_REACH ? this.seriesOf(configuration, this.state) : undefined;
     if (series && ahead > this.least) {
       const event = this.firstInSeries(series, constraints, ahead);
       if (event || ahead === span) return event;
     }
-    const step = span / SAMPLES;
-    const phi = this.flow(configuration, step);
+    return this.walk(configuration, constraints, span, ahead);
+  }
+
+  /**
+   * Where the flow is stiff against the span: over steps of powers of two, whose maps are made once. A step at whose end a
+   * constraint has given way is halved until the series reaches over it.
+   */
+  private walk(
+    configuration: Configuration,
+    constraints: readonly Constraint[],
+    span: number,
+    near: number,
+  ): { constraint: Constraint; after: number } | undefined {
+    const n = this.network.size;
+    const reached = Math.floor(Math.log2(SERIES_REACH / configuration.norm));
+    const widest = Math.max(reached, Math.floor(Math.log2(span / SAMPLES)));
+    const maps = this.mapsOf(configuration, reached, widest);
+    if (!maps) return undefined;
     let from = this.state;
-    for (let i = 0; i < SAMPLES; i += 1) {
-      const to = applyInto(n, phi, from, zeros(n));
-      let first: { constraint: Constraint; after: number } | undefined;
-      for (const constraint of constraints) {
-        const { row, tolerance } = constraint;
-        if (dot(n, row, to) >= -tolerance) continue;
-        const after = step * i + this.rootOf(configuration, row, from, to, step);
-        if (!first || after < first.after) first = { constraint, after };
+    let begin = 0;
+    // the end of a step that was halved: up to there steps grow no more
+    let broken = 0;
+    let size = Math.min(widest, Math.max(reached, Math.floor(Math.log2(Math.max(near, this.least)))));
+    while (span - begin > this.least) {
+      while (size > reached && begin + 2 ** size > span) size -= 1;
+      if (size === reached) {
+        const length = Math.min(2 ** size, span - begin);
+        const event = this.firstInSeries(this.seriesOf(configuration, from), constraints, length);
+        if (event) return { ...event, after: begin + event.after };
       }
-      if (first) return first;
+      const to = applyInto(n, maps[size - reached]!, from, zeros(n));
+      if (size > reached && constraints.some(({ row, tolerance }) => dot(n, row, to) < -tolerance)) {
+        broken = begin + 2 ** size;
+        size -= 1;
+        continue;
+      }
+      begin += 2 ** size;
       from = to;
+      if (begin >= broken && size < widest) size += 1;
     }
     return undefined;
+  }
+
+  /** e^(A·2ᵏ) s from one exponent to another; undefined where no number of squarings leads there. */
+  private mapsOf(configuration: Configuration, first: number, last: number): Vector[] | undefined {
+    if (!(last - first < MOST_SQUARINGS)) return undefined;
+    let maps = MAPS.get(configuration);
+    if (!maps) {
+      maps = [transition(this.network.size, configuration.matrix, 2 ** first, configuration.norm)];
+      projectIdle(this.network, configuration, { phi: maps[0]!, psi: maps[0]! });
+      MAPS.set(configuration, maps);
+    }
+    const n = this.network.size;
+    while (maps.length <= last - first) {
+      const half = maps[maps.length - 1]!;
+      maps.push(multiplyInto(n, half, half, zeros(n * n)));
+    }
+    return maps;
   }
 
   /** s after which the first border of a bent inductance is met if the current goes on as it starts; Infinity without one. */
@@ -444,9 +490,9 @@ export class Follower {
   }
 
   /** The state's Taylor coefficients, Aᵏ·x/k!. */
-  private seriesOf({ matrix }: Configuration): Vector[] {
+  private seriesOf({ matrix }: Configuration, from: Vector): Vector[] {
     const n = this.network.size;
-    const terms = [this.state];
+    const terms = [from];
     for (let k = 1; k <= SERIES_TERMS; k += 1) {
       const next = applyInto(n, matrix, terms[k - 1]!, zeros(n));
       for (let i = 0; i < n; i += 1) next[i]! /= k;
@@ -470,41 +516,5 @@ export class Follower {
       if (after !== undefined) first = { constraint, after };
     }
     return first;
-  }
-
-  private flow(configuration: Configuration, duration: number): Vector {
-    const phi = transition(this.network.size, configuration.matrix, duration, configuration.norm);
-    projectIdle(this.network, configuration, { phi, psi: phi });
-    return phi;
-  }
-
-  /** Where a row over the state falls through zero between two states `step` apart: Newton's method kept inside its bracket. */
-  private rootOf(configuration: Configuration, row: Vector, from: Vector, to: Vector, step: number): number {
-    const n = this.network.size;
-    let low = 0;
-    let high = step;
-    const start = dot(n, row, from);
-    let time = (step * start) / (start - dot(n, row, to));
-    if (start <= 0) {
-      // a diode that has just turned on and turns off within the sample: the parabola through its start says about when
-      const { matrix } = configuration;
-      const slope = applyInto(n, matrix, from, zeros(n));
-      const rise = dot(n, row, slope);
-      if (!(rise > 0)) return 0;
-      time = Math.min(step / 2, (-2 * rise) / dot(n, row, applyInto(n, matrix, slope, zeros(n))));
-      if (!(time > 0)) time = step / 2;
-    }
-    for (let i = 0; i < 40; i += 1) {
-      const state = applyInto(n, this.flow(configuration, time), from, zeros(n));
-      const value = dot(n, row, state);
-      if (value > 0) low = time;
-      else high = time;
-      const slope = dot(n, row, applyInto(n, configuration.matrix, state, zeros(n)));
-      let next = time - value / slope;
-      if (!(next > low && next < high)) next = (low + high) / 2;
-      if (Math.abs(next - time) <= 1e-15 * this.schedule.period + 1e-13 * step) return next;
-      time = next;
-    }
-    return time;
   }
 }
