@@ -29,7 +29,7 @@ export class Motion {
   private nodes: { length: number; phi: Sparse; standing: Sparse; psi: Vector } | undefined;
   private readonly parts: ({ phi: Sparse; standing: Sparse; psi: Vector } | undefined)[] = [];
   /** exponentials of the matrix over powers of two of a second, and their integrals; made as they are needed */
-  private readonly maps = new Map<number, { phi: Vector; psi: Vector }>();
+  private readonly maps = new Map<number, { phi: Sparse; psi: Sparse }>();
 
   /** @param longest s between two nodes at most */
   constructor(size: number, matrix: Vector, norm: number, longest: number) {
@@ -79,10 +79,13 @@ export class Motion {
   }
 
   /** Over 2^exponent s. */
-  map(exponent: number): { phi: Vector; psi: Vector } {
+  map(exponent: number): { phi: Sparse; psi: Sparse } {
     let map = this.maps.get(exponent);
     if (!map) {
-      map = propagate(this.size, this.matrix, 2 ** exponent, this.norm);
+      const { size, moving } = this;
+      const { phi, psi } = propagate(size, this.matrix, 2 ** exponent, this.norm);
+      const every = Array.from({ length: size }, (_, row) => row);
+      map = { phi: sparseOf(size, phi, moving), psi: sparseOf(size, psi, every) };
       this.maps.set(exponent, map);
     }
     return map;
@@ -498,21 +501,14 @@ export class Stretcher {
     const ideal = 2 ** exponent;
     const { here: next, there: start, sum } = this;
     if (sink) for (let i = 0; i < size; i += 1) integral[i] = 0;
-    const apply = (map: Vector, from: Vector, to: Vector): void => {
-      for (let i = 0; i < size; i += 1) {
-        let value = 0;
-        for (let k = 0; k < size; k += 1) value += map[i * size + k]! * from[k]!;
-        to[i] = value;
-      }
-    };
-    const advance = (by: number): void => {
-      const { phi, psi } = motion.map(by);
+    for (let i = 0; i < size; i += 1) next[i] = state[i]!;
+    // what stands still is the same in both
+    const take = (psi: Sparse): void => {
       if (sink) {
-        apply(psi, state, sum);
+        applyRows(psi, state, sum);
         for (let i = 0; i < size; i += 1) integral[i]! += sum[i]!;
       }
-      apply(phi, state, next);
-      for (let i = 0; i < size; i += 1) state[i] = next[i]!;
+      for (const i of motion.moving) state[i] = next[i]!;
     };
     const valueOf = ({ quantity, c0, c1, c2 }: Watch, at: Vector, time: number): number =>
       along(quantity.row, at) + c0 + time * (c1 + time * c2);
@@ -528,7 +524,8 @@ export class Stretcher {
       for (let k = 0; k <= HALVINGS; k += 1) {
         const part = ideal / 2 ** k;
         if (done + part > step * (1 + 1e-15) || (k === 0 && !whole)) continue;
-        apply(motion.map(exponent - k).phi, state, next);
+        const { phi, psi } = motion.map(exponent - k);
+        applyRows(phi, state, next);
         let found = -1;
         for (let w = 0; w < count && found < 0; w += 1)
           if (valueOf(watches[w]!, next, begin + done + part) > 0) found = w;
@@ -536,7 +533,7 @@ export class Stretcher {
           which = found;
           continue;
         }
-        advance(exponent - k);
+        take(psi);
         done += part;
         if (k === 0) break;
       }
