@@ -116,6 +116,7 @@ test('the shelf: searched by value, edited with its faults at the field, importe
   await page.getByRole('button', { name: 'All of them again' }).click();
   await page.getByLabel('Search').fill('planar');
   await table.locator('tbody tr').first().getByRole('button').click();
+  await expect(page.getByRole('dialog')).toBeVisible();
   expect((await new AxeBuilder({ page }).include('[role=dialog]').analyze()).violations).toEqual([]);
   const cost = page.getByRole('textbox', { name: /cost of one/u });
   await cost.fill('−3');

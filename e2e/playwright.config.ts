@@ -16,6 +16,8 @@ export default defineConfig({
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },
+    // what slides in for those who like it is waited for by no test
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: flags.split(' ') },
   },
 });

@@ -66,7 +66,7 @@ async function freePort(): Promise<number> {
   return port;
 }
 
-export const test = base.extend<{ product: Product }, { filled: string }>({
+export const test = base.extend<{ product: Product }, { filled: string; shown: Product }>({
   // a database with the sample and the demo shelf, made once and copied for each test
   filled: [
     // Playwright wants the destructuring even where nothing is taken
@@ -78,6 +78,19 @@ export const test = base.extend<{ product: Product }, { filled: string }>({
       await product.start();
       await product.stop();
       await use(database);
+      await asAdmin(`drop database ${database} with (force)`);
+    },
+    { scope: 'worker' },
+  ],
+  // one for all tests that only look and change nothing
+  shown: [
+    async ({ filled }, use, info) => {
+      const database = `shown_${info.parallelIndex}_${Date.now()}`;
+      await asAdmin(`create database ${database} template ${filled}`);
+      const product = new Product(database, await freePort());
+      await product.start();
+      await use(product);
+      await product.stop();
       await asAdmin(`drop database ${database} with (force)`);
     },
     { scope: 'worker' },

@@ -5,7 +5,8 @@ import { expect, test, type Product } from './product.ts';
 
 /** Opens a screen and brings it into the state that is to be looked at. */
 const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise<void>>> = {
-  projects: async (page) => {
+  projects: async (page, product) => {
+    await page.goto(product.address);
     await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeVisible();
   },
   project: async (page, product) => {
@@ -64,7 +65,7 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
 for (const [name, open] of Object.entries(SCREENS)) {
   test(`${name}: no accessibility violation in either theme, nothing against the content-security policy`, async ({
     page,
-    product,
+    shown,
   }) => {
     const complaints: string[] = [];
     page.on('console', (message) => {
@@ -78,8 +79,7 @@ for (const [name, open] of Object.entries(SCREENS)) {
         (v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`,
       );
     };
-    await page.goto(product.address);
-    await open(page, product);
+    await open(page, shown);
     expect(await violations()).toEqual([]);
     // the themes differ in colours alone
     await page.getByRole('button', { name: 'Dark' }).click();

@@ -1,14 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { magnitude, type Complex } from '../numbers/complex.ts';
 import { preferredNearest } from '../quantity/index.ts';
+import { preferredMoved } from '../quantity/preferred.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { BRIEFS, briefOf } from '../testing/briefs.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
-import { loop } from './loop.ts';
+import { loop, loopAt, usualFrequencies } from './loop.ts';
+import { marginsOf } from './margins.ts';
 import { optimiseNetwork, USUALLY_HELD, type Objective, type Optimised } from './optimise.ts';
 import { steppedBy } from './predicted.ts';
-import { spreadCorners } from './spread.ts';
+import { spreadCorners, varied } from './spread.ts';
 import { witnessesAt } from './witnesses.ts';
 
 const still = { resistance: 1e-7, saturationCurrent: 100 };
@@ -146,6 +148,38 @@ describe('a network by direct search', () => {
       expect(preferredNearest(feedbackCapacitor!, 'E12')).toBe(feedbackCapacitor);
     },
   );
+
+  test('no part one step up or down would do better: it lacks a margin somewhere, or crosses over no higher', () => {
+    const { compensator, value } = searched(logic, 'bandwidth');
+    const { decisions } = completeDecisions(logic);
+    const usual = usualFrequencies(decisions.switchingFrequency);
+    const judged = (parts: typeof compensator): { holds: boolean; slowest: number } => {
+      const all = spreadCorners(logic).map(({ corner, variation }) => {
+        const { gain } = loopAt(logic, varied({ ...decisions, compensator: parts }, variation), corner);
+        return marginsOf(usual, usual.map(gain), gain);
+      });
+      return {
+        // by the loop's own margins, a little short of what the search asks for by straight lines
+        holds: all.every(
+          ({ phaseMargin, gainMargin, crossoverFrequency }) =>
+            phaseMargin! >= USUALLY_HELD.phaseMargin + 0.5 &&
+            (gainMargin ?? Infinity) >= USUALLY_HELD.gainMargin + 0.3 &&
+            crossoverFrequency! <= 0.99 * USUALLY_HELD.crossover * decisions.switchingFrequency,
+        ),
+        slowest: Math.min(...all.map(({ crossoverFrequency }) => crossoverFrequency!)),
+      };
+    };
+    expect(judged(compensator).slowest / value).toBeCloseTo(1, 2);
+    for (const part of ['feedbackResistor', 'feedbackCapacitor', 'inputResistor', 'inputCapacitor'] as const)
+      for (const by of [1, -1]) {
+        const series = part.endsWith('Capacitor') ? 'E12' : 'E96';
+        const { holds, slowest } = judged({
+          ...compensator,
+          [part]: preferredMoved(compensator[part]!, series, by),
+        });
+        if (holds) expect(slowest).toBeLessThan(1.005 * value);
+      }
+  });
 
   test('what the search calls a margin is the loop’s own at that corner', () => {
     const { compensator, corners } = searched(logic, 'bandwidth');

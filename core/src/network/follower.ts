@@ -408,8 +408,6 @@ export class Follower {
     span: number,
   ): { constraint: Constraint; after: number } | undefined {
     if (constraints.length === 0) return undefined;
-    const { network } = this;
-    const n = network.size;
     // between two borders the current is all but straight: the nearest by that is looked for first, and nothing beyond
     const ahead = Math.min(span, 1.5 * this.straightTo(configuration, constraints));
     const series = configuration.norm * ahead < SERIES_REACH ? this.seriesOf(configuration, this.state) : undefined;
