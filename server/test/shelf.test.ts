@@ -126,6 +126,20 @@ describe('searching among 20,000 parts', () => {
   }, 60_000);
 
   test('by kind, words and state, a page at a time', async () => {
+    // pages tile the whole, and a page beyond the last still tells how many there are
+    const mosfets = demo.filter(({ kind }) => kind === 'mosfet').length;
+    const ids: string[] = [];
+    for (let offset = 0; offset <= mosfets + 40; offset += 40) {
+      const { body } = await request(app).get(`/api/shelf/parts?kind=mosfet&limit=40&offset=${offset}`).expect(200);
+      const page = body as { total: number; parts: { part: Part }[] };
+      expect(page.total).toBe(mosfets);
+      ids.push(...page.parts.map(({ part }) => part.id));
+    }
+    expect([ids.length, new Set(ids).size]).toEqual([mosfets, mosfets]);
+    expect((await request(app).get('/api/shelf/parts?words=nosuchword').expect(200)).body).toEqual({
+      total: 0,
+      parts: [],
+    });
     const fets = await request(app).get('/api/shelf/parts?kind=mosfet&limit=10&offset=10').expect(200);
     expect(fets.body).toMatchObject({ total: demo.filter(({ kind }) => kind === 'mosfet').length });
     expect((fets.body as { parts: unknown[] }).parts).toHaveLength(10);

@@ -14,9 +14,11 @@ export interface StoredPart {
 export type PartOutcome =
   { kind: 'saved'; stored: StoredPart } | { kind: 'stale'; current: StoredPart } | { kind: 'missing' };
 
-type Row = typeof parts.$inferSelect;
+/** What of a row is handed over: its words are only searched by. */
+const SHOWN = { version: parts.version, updatedAt: parts.updatedAt, document: parts.document };
+type Shown = Pick<typeof parts.$inferSelect, keyof typeof SHOWN>;
 
-const stored = (row: Row): StoredPart => ({
+const stored = (row: Shown): StoredPart => ({
   version: row.version,
   updatedAt: row.updatedAt.toISOString(),
   part: row.document,
@@ -90,19 +92,24 @@ export async function searchParts(
   if (retired !== undefined) conditions.push(eq(parts.retired, retired));
   if (words) conditions.push(sql`${parts.words} @@ plainto_tsquery('simple', ${words})`);
   const where = and(...conditions);
-  const rows = await db.select().from(parts).where(where).orderBy(asc(parts.id)).limit(limit).offset(offset);
-  const [count] = await db
-    .select({ total: sql<number>`count(*)::int` })
+  // counted in the scan that finds the page; a page beyond the last row carries no count
+  const total = sql<number>`(count(*) over ())::int`;
+  const rows = await db
+    .select({ ...SHOWN, total })
     .from(parts)
-    .where(where);
-  return { total: count!.total, parts: rows.map(stored) };
+    .where(where)
+    .orderBy(asc(parts.id))
+    .limit(limit)
+    .offset(offset);
+  const [count] = rows.length > 0 || offset === 0 ? [] : await db.select({ total }).from(parts).where(where).limit(1);
+  return { total: (rows[0] ?? count)?.total ?? 0, parts: rows.map(stored) };
 }
 
 export async function findPart(
   db: Database,
   id: string,
 ): Promise<(StoredPart & { versions: { version: number; createdAt: string }[] }) | undefined> {
-  const [row] = await db.select().from(parts).where(eq(parts.id, id));
+  const [row] = await db.select(SHOWN).from(parts).where(eq(parts.id, id));
   if (!row) return undefined;
   const versions = await db
     .select({ version: partVersions.version, createdAt: partVersions.createdAt })
@@ -123,12 +130,12 @@ export async function savePart(db: Database, part: Part, version: number): Promi
       .update(parts)
       .set({ ...rowOf(part), version: version + 1, updatedAt: sql`now()` })
       .where(and(eq(parts.id, part.id), eq(parts.version, version)))
-      .returning();
+      .returning(SHOWN);
     if (row) {
       await tx.insert(partVersions).values({ partId: part.id, version: row.version, document: part });
       return { kind: 'saved', stored: stored(row) };
     }
-    const [current] = await tx.select().from(parts).where(eq(parts.id, part.id));
+    const [current] = await tx.select(SHOWN).from(parts).where(eq(parts.id, part.id));
     return current ? { kind: 'stale', current: stored(current) } : { kind: 'missing' };
   });
 }
@@ -145,7 +152,7 @@ export async function importParts(
       const standing = new Map(
         (
           await tx
-            .select()
+            .select({ id: parts.id, ...SHOWN })
             .from(parts)
             .where(
               inArray(
