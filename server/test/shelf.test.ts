@@ -130,8 +130,8 @@ describe('searching among 20,000 parts', () => {
     const mosfets = demo.filter(({ kind }) => kind === 'mosfet').length;
     const ids: string[] = [];
     for (let offset = 0; offset <= mosfets + 40; offset += 40) {
-      const { body } = await request(app).get(`/api/shelf/parts?kind=mosfet&limit=40&offset=${offset}`).expect(200);
-      const page = body as { total: number; parts: { part: Part }[] };
+      const answer = await request(app).get(`/api/shelf/parts?kind=mosfet&limit=40&offset=${offset}`).expect(200);
+      const page = answer.body as { total: number; parts: { part: Part }[] };
       expect(page.total).toBe(mosfets);
       ids.push(...page.parts.map(({ part }) => part.id));
     }

@@ -5,9 +5,10 @@ import { demoParts } from '../shelf/demo/index.ts';
 import type { Part } from '../shelf/part.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { pairCandidates } from './candidates.ts';
+import { driveOf, pairCandidates } from './candidates.ts';
 import { chooseParts, type Place } from './choose.ts';
 import { USUAL_DERATING } from './fits.ts';
+import { rankPairs } from './pairs.ts';
 import { driveMap, rankPlace } from './rank.ts';
 import { holdPart } from './view.ts';
 import { solveFromShelf } from './solve.ts';
@@ -130,6 +131,51 @@ describe('pairs of switches', () => {
         expect(Math.abs(quick[place] - exact[place]) / (exact[place] - 40)).toBeLessThan(0.05);
     }
   });
+});
+
+test.each([
+  ['within the loss allowed', 0.9],
+  ['where no pair stays within its share', 0.995],
+])('no pair that stays cool is cheaper and loses less than the one that is taken, %s', (_, efficiency) => {
+  const start = chooseParts(logic, shelf).design;
+  const open: Design = {
+    ...start,
+    brief: { ...start.brief, efficiency },
+    decisions: { ...start.decisions, controlSwitch: undefined, rectifier: { kind: 'synchronous' } },
+  };
+  const { decisions } = completeDecisions(open);
+  const strains = strainsOf(open, decisions);
+  const taken = pairCandidates(open, decisions, shelf, strains, USUAL_DERATING, { control: true, rectifier: true });
+  if (typeof taken === 'string') throw new Error(taken);
+  expect(taken.words).toMatch(efficiency > 0.99 ? /none staying within its share/u : /stays within its share/u);
+  const { pairs } = taken;
+  const { controls, rectifiers } = pairs;
+  const conditions = {
+    corners: strains.corners,
+    drive: driveOf(decisions),
+    phases: 1,
+    ambient: open.brief.ambientTemperature,
+  };
+  const full = rankPairs(controls, rectifiers, { ...conditions, profile: strains.full });
+  const cost = ({ part, count }: (typeof pairs.controls)[number]): number => count * (part.cost ?? 1);
+  const limit = 0.9 * open.brief.junctionTemperature;
+  const at = (i: number, j: number): number => i * rectifiers.length + j;
+  const mine = [pairs.controls.indexOf(taken.control), pairs.rectifiers.indexOf(taken.rectifier)] as const;
+  const [price, loss] = [cost(taken.control) + cost(taken.rectifier), pairs.loss[at(...mine)]!];
+  expect(Math.max(pairs.controlTemperature(...mine), pairs.rectifierTemperature(mine[1]))).toBeLessThanOrEqual(limit);
+  const better = pairs.controls.flatMap((control, i) =>
+    pairs.rectifiers.flatMap((rectifier, j) =>
+      // fewer parts, a lower price, and clearly less loss over the profile and at full load
+      control.count + rectifier.count <= taken.control.count + taken.rectifier.count &&
+      cost(control) + cost(rectifier) < price &&
+      pairs.loss[at(i, j)]! < 0.98 * loss &&
+      full.loss[at(i, j)]! < 0.98 * full.loss[at(...mine)]! &&
+      Math.max(pairs.controlTemperature(i, j), pairs.rectifierTemperature(j)) <= limit
+        ? [`${control.part.name} ×${control.count} with ${rectifier.part.name} ×${rectifier.count}`]
+        : [],
+    ),
+  );
+  expect(better).toEqual([]);
 });
 
 test('a place for which the file gives any number is never filled up, and its parts are chosen round it', () => {

@@ -93,7 +93,7 @@ export interface Roles {
 export interface RoleChange {
   /** @param volts at the input; @param part of the output that is asked for; the present roles where nothing decides against them */
   next: (now: Roles, volts: number, part: number) => Roles;
-  /** V by which what ends a pulse is expected to stand lower in the next roles than in the present ones */
+  /** V (a duty of a digital controller) by which what ends a pulse is expected to stand lower in the next roles than in the present ones */
   fall: (now: Roles, next: Roles, volts: number, part: number) => number;
 }
 

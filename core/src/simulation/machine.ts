@@ -592,7 +592,7 @@ export class Machine {
     if (next === this.roles) return;
     const before = this.mode();
     const { network } = before.plant;
-    this.handedOver += roleChange.fall(this.roles, next, volts, part);
+    this.handOver(roleChange.fall(this.roles, next, volts, part));
     this.roles = next;
     this.present = undefined;
     const now = this.network;
@@ -609,9 +609,21 @@ export class Machine {
     this.rewired(before);
   }
 
-  /** Part of the output that is asked for: what the soft start has reached. */
+  /** The next region's pulses end by so much less: a control voltage goes on as it stands, a difference equation from other duties. */
+  private handOver(fall: number): void {
+    if (!this.digital) {
+      this.handedOver += fall;
+      return;
+    }
+    for (let k = 0; k < this.digital.past; k += 1) this.memory[k]! -= fall;
+    const { maximumDuty } = this.setup.law;
+    for (const phase of this.phases) phase.duty = Math.min(maximumDuty, Math.max(0, phase.duty - fall));
+  }
+
+  /** Part of the output that is asked for: what the soft start has reached; a difference equation asks for all at once. */
   private get asked(): number {
     const { law } = this.setup;
+    if (law.digital) return 1;
     const since = this.rampFrom === NONE ? law.softStart : this.time - this.rampFrom;
     return law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
   }

@@ -3,16 +3,18 @@ import type { ControlLaw, RoleChange, Roles } from './law.ts';
 
 /*
  * How the legs of a four-switch stage change their roles while it runs: between buck, both and boost by the input and by
- * the output that is asked for, at a clock of phase 1, with the control voltage handed over as it stands.
+ * the output that is asked for, at a clock of phase 1, with the control voltage handed over as it stands, or the duties
+ * that a difference equation remembers by as much as the legs' differ.
  */
 
-/** Whether a controller hands over from leg to leg: one whose control voltage ends its pulses. */
+/** Whether a controller hands over from leg to leg: one whose control voltage, or duty, ends its pulses. */
 export const changesRoles = ({ method, critical }: ControlLaw): boolean =>
   !critical &&
   (method === 'voltage-mode' ||
     method === 'voltage-mode-feedforward' ||
     method === 'peak-current-mode' ||
-    method === 'average-current-mode');
+    method === 'average-current-mode' ||
+    method === 'digital');
 
 /** Part of the input by which it has to be past a border before roles change. Our own. */
 const PAST = 0.005;
@@ -42,6 +44,7 @@ export function roleChangeOf(
     const { transition, region } = roles;
     const { forms, conditions } = model.operations(conditionsAt(volts, part)).find((one) => one.region === region)!;
     const duty = transition ? transition[transition.open] : forms.ccmDuty(conditions);
+    if (law.method === 'digital') return duty;
     if (law.method === 'voltage-mode-feedforward') return duty * law.rampGain * volts;
     if (law.method !== 'peak-current-mode') return duty * law.rampAmplitude;
     const peak = forms.inductorAverage(conditions, duty) + forms.inductorRipple(conditions, duty) / 2;
