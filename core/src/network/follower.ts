@@ -105,6 +105,8 @@ const SERIES_TERMS = 12;
 const SERIES_REACH = 0.5;
 /** Squarings of a map from what the series reaches: beyond them the arithmetic has no answer. */
 const MOST_SQUARINGS = 60;
+/** Steps of one walk at most: doubling and halving take some hundred. */
+const MOST_STEPS = 2000;
 /** Maps of each network's configurations over powers of two: a search follows the same ones many times. */
 const MAPS = new WeakMap<Configuration, Vector[]>();
 
@@ -438,7 +440,7 @@ export class Follower {
     // the end of a step that was halved: up to there steps grow no more
     let broken = 0;
     let size = Math.min(widest, Math.max(reached, Math.floor(Math.log2(Math.max(near, this.least)))));
-    while (span - begin > this.least) {
+    for (let steps = 0; span - begin > this.least && steps < MOST_STEPS; steps += 1) {
       while (size > reached && begin + 2 ** size > span) size -= 1;
       if (size === reached) {
         const length = Math.min(2 ** size, span - begin);
@@ -446,11 +448,14 @@ export class Follower {
         if (event) return { ...event, after: begin + event.after };
       }
       const to = applyInto(n, maps[size - reached]!, from, zeros(n));
-      if (size > reached && constraints.some(({ row, tolerance }) => dot(n, row, to) < -tolerance)) {
+      const broke = constraints.find(({ row, tolerance }) => dot(n, row, to) < -tolerance);
+      if (broke && size > reached) {
         broken = begin + 2 ** size;
         size -= 1;
         continue;
       }
+      // within rounding of what the series says: it has given way here, or it would be met again and again
+      if (broke && begin + 2 ** size <= span) return { constraint: broke, after: begin + 2 ** size };
       begin += 2 ** size;
       from = to;
       if (begin >= broken && size < widest) size += 1;

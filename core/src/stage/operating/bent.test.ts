@@ -85,3 +85,34 @@ test('with only a brief and a curve the ripple is that of the inductance at the 
   // 6 µH of the curve at 6 A against 10 µH
   expect(swing(bent) / swing(straight)).toBeCloseTo(10 / 6, 1);
 });
+
+test('a stage eight decades past anything stiff is followed to an end, and what it gives is a number', () => {
+  // ten attohenries beside a henry in series with each bank: a diode met within rounding of where it gave way was met again for ever
+  const unit = { capacitance: 1, esr: 0, esl: 1, count: 4 };
+  const design = bareDesign(
+    {
+      inputVoltage: { min: 1, nominal: 1, max: 1 },
+      outputVoltage: 1,
+      outputCurrent: { min: 0, max: 1 },
+      load: 'constant-current',
+      sourceResistance: 1,
+      sourceInductance: 1,
+    },
+    {
+      topology: 'boost',
+      phases: 8,
+      switchingFrequency: 1,
+      lightLoad: 'pulse-skipping',
+      inductor: { inductance: 1e-17, resistance: 0 },
+      coupling: { coefficient: 6e-4, polarity: 'direct' },
+      controlSwitch: { bodyDiodeVoltage: 1e-17 },
+      rectifier: { kind: 'diode', forwardVoltage: 0 },
+      outputCapacitors: [unit],
+      inputCapacitors: [{ capacitance: 1, esr: 0, count: 18 }],
+      outputFilter: { inductance: 1, resistance: 0, capacitors: [unit] },
+      control: { deadTime: 0 },
+    },
+  );
+  for (const { losses, duty } of solve(design).operatingPoints)
+    expect([losses.total, duty].every(Number.isFinite)).toBe(true);
+});
