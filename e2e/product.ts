@@ -66,6 +66,16 @@ async function freePort(): Promise<number> {
   return port;
 }
 
+/** A product on a copy of a filled database, for as long as it is used. */
+async function serve(filled: string, database: string, use: (product: Product) => Promise<void>): Promise<void> {
+  await asAdmin(`create database ${database} template ${filled}`);
+  const product = new Product(database, await freePort());
+  await product.start();
+  await use(product);
+  await product.stop();
+  await asAdmin(`drop database ${database} with (force)`);
+}
+
 export const test = base.extend<{ product: Product }, { filled: string; shown: Product }>({
   // a database with the sample and the demo shelf, made once and copied for each test
   filled: [
@@ -84,26 +94,11 @@ export const test = base.extend<{ product: Product }, { filled: string; shown: P
   ],
   // one for all tests that only look and change nothing
   shown: [
-    async ({ filled }, use, info) => {
-      const database = `shown_${info.parallelIndex}_${Date.now()}`;
-      await asAdmin(`create database ${database} template ${filled}`);
-      const product = new Product(database, await freePort());
-      await product.start();
-      await use(product);
-      await product.stop();
-      await asAdmin(`drop database ${database} with (force)`);
-    },
+    async ({ filled }, use, info) => serve(filled, `shown_${info.parallelIndex}_${Date.now()}`, use),
     { scope: 'worker' },
   ],
-  product: async ({ filled }, use, info) => {
-    const database = `e2e_${info.parallelIndex}_${info.testId.replace(/\W/gu, '').slice(-12)}_${Date.now()}`;
-    await asAdmin(`create database ${database} template ${filled}`);
-    const product = new Product(database, await freePort());
-    await product.start();
-    await use(product);
-    await product.stop();
-    await asAdmin(`drop database ${database} with (force)`);
-  },
+  product: async ({ filled }, use, info) =>
+    serve(filled, `e2e_${info.parallelIndex}_${info.testId.replace(/\W/gu, '').slice(-12)}_${Date.now()}`, use),
 });
 
 export { expect } from '@playwright/test';

@@ -105,6 +105,8 @@ const SERIES_TERMS = 12;
 const SERIES_REACH = 0.5;
 /** Squarings of a map from what the series reaches: beyond them the arithmetic has no answer. */
 const MOST_SQUARINGS = 60;
+/** 1/s; a flow that stands still is followed as one that takes for ever. */
+const SLOWEST = 1e-300;
 /** Steps of one walk at most: doubling and halving take some hundred. */
 const MOST_STEPS = 2000;
 /** Maps of each network's configurations over powers of two: a search follows the same ones many times. */
@@ -431,7 +433,7 @@ export class Follower {
     near: number,
   ): { constraint: Constraint; after: number } | undefined {
     const n = this.network.size;
-    const reached = Math.floor(Math.log2(SERIES_REACH / configuration.norm));
+    const reached = Math.floor(Math.log2(SERIES_REACH / Math.max(configuration.norm, SLOWEST)));
     const widest = Math.max(reached, Math.floor(Math.log2(span / SAMPLES)));
     const maps = this.mapsOf(configuration, reached, widest);
     if (!maps) return undefined;
