@@ -161,12 +161,17 @@ export class Resolvent {
         sr -= re[i * n + j]! * xr[j]! - im[i * n + j]! * xi[j]!;
         si -= re[i * n + j]! * xi[j]! + im[i * n + j]! * xr[j]!;
       }
-      const pr = re[i * n + i]!;
-      const pi = im[i * n + i]!;
-      const size = pr * pr + pi * pi;
-      xr[i] = (sr * pr + si * pi) / size;
-      xi[i] = (si * pr - sr * pi) / size;
+      this.overPivot(i, sr, si, xr, xi);
     }
+  }
+
+  /** A number over U's diagonal, into a place. */
+  private overPivot(i: number, sr: number, si: number, xr: Vector, xi: Vector): void {
+    const pr = this.re[i * this.n + i]!;
+    const pi = this.im[i * this.n + i]!;
+    const size = pr * pr + pi * pi;
+    xr[i] = (sr * pr + si * pi) / size;
+    xi[i] = (si * pr - sr * pi) / size;
   }
 
   /** (sI − A) x = b, in place. */
@@ -190,11 +195,7 @@ export class Resolvent {
         sr -= re[j * n + i]! * yr[j]! - im[j * n + i]! * yi[j]!;
         si -= re[j * n + i]! * yi[j]! + im[j * n + i]! * yr[j]!;
       }
-      const pr = re[i * n + i]!;
-      const pi = im[i * n + i]!;
-      const size = pr * pr + pi * pi;
-      yr[i] = (sr * pr + si * pi) / size;
-      yi[i] = (si * pr - sr * pi) / size;
+      this.overPivot(i, sr, si, yr, yi);
     }
     for (let k = n - 2; k >= 0; k -= 1) {
       yr[k]! -= fr[k]! * yr[k + 1]! - fi[k]! * yi[k + 1]!;

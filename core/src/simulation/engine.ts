@@ -68,7 +68,8 @@ export class Simulator extends Machine {
     const { digital } = law;
     if (digital && k === 0) {
       if (digital.sampleDelay === 0) this.takeSample();
-      const { duty, clamped } = this.digital!.next(this.memory);
+      const part = this.state[this.places.reference]! / law.reference;
+      const { duty, clamped } = this.digital!.next(this.memory, part);
       this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }

@@ -167,11 +167,14 @@ export class DigitalMemory {
     return this.past + this.errors + 1;
   }
 
-  /** The duty of the period that begins, by the difference equation; the memory moves on by one. */
-  next(memory: number[]): { duty: number; clamped: boolean } {
+  /**
+   * The duty of the period that begins, by the difference equation; the memory moves on by one.
+   * @param part of the output that is asked for: below one while a soft start goes on
+   */
+  next(memory: number[], part: number): { duty: number; clamped: boolean } {
     const { past, errors, law } = this;
     const { converterStep, dutyResolution } = law;
-    let error = this.target - memory[past + errors]!;
+    let error = part * this.target - memory[past + errors]!;
     if (converterStep) error = Math.round(error / converterStep) * converterStep;
     const asked = this.shift(memory, error);
     const duty = Math.min(this.maximumDuty, Math.max(0, asked));

@@ -62,8 +62,9 @@ export class Linearized {
     return (this.maps[at] ??= transition(this.own.length, blockOf(motion, this.own), length, motion.norm));
   }
 
-  /** What only a small sine asks for; made once. */
-  private makeReady(): void {
+  /** Every mode's flow and (e^jωT − M)⁻¹: what only a small sine asks for, made once. */
+  private madeReady(): Resolvent {
+    if (this.around) return this.around;
     const { own } = this;
     const known = new Map<Mode, Flow>();
     this.steps.forEach((step, at) => {
@@ -76,6 +77,7 @@ export class Linearized {
       this.flowOf[at] = flow;
     });
     this.around = new Resolvent(this.free.length, this.freeMap());
+    return this.around;
   }
 
   /** s by which a moment comes later for a change. */
@@ -174,10 +176,10 @@ export class Linearized {
   responses(drives: readonly number[], frequency: number, period: number, start: number): Response[] {
     const speed = 2 * Math.PI * frequency;
     const { count, free } = this;
-    if (!this.around) this.makeReady();
+    const around = this.madeReady();
     this.turn(speed, start);
     for (const flow of this.flows) flow.ask(speed);
-    this.around!.factor([Math.cos(speed * period), Math.sin(speed * period)]);
+    around.factor([Math.cos(speed * period), Math.sin(speed * period)]);
     return drives.map((drive) => {
       for (const flow of this.flows) flow.force(drive);
       // over a period from rest, and what the map makes of a start: what repeats up to its phase
@@ -185,7 +187,7 @@ export class Linearized {
       this.drivenThrough(drive, re, im);
       const xr = free.map((at) => re[at]!);
       const xi = free.map((at) => im[at]!);
-      this.around!.solve(xr, xi);
+      around.solve(xr, xi);
       re.fill(0);
       im.fill(0);
       free.forEach((at, i) => {

@@ -278,7 +278,17 @@ export class Machine {
       if (this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
     });
     this.present = undefined;
+    this.beforeFirstEdge(cells);
     if (!this.setup.law.clocked) this.beginPulses(cells);
+  }
+
+  /** A periodic state begins just after phase 1's edge, which is still to come here: what a chopped current's step did is taken back. */
+  private beforeFirstEdge(cells: readonly CellName[]): void {
+    const { network } = this;
+    if (network.stepShares.length === 0 || !cells[0]) return;
+    const change = zeros(this.setup.phases);
+    change[0] = network.cell('rectifier').toOutput - network.cell(cells[0]).toOutput;
+    applyStep(network, change, this.state);
   }
 
   /** Constant on-time begins with phase 1's pulse. */
@@ -620,10 +630,9 @@ export class Machine {
     for (const phase of this.phases) phase.duty = Math.min(maximumDuty, Math.max(0, phase.duty - fall));
   }
 
-  /** Part of the output that is asked for: what the soft start has reached; a difference equation asks for all at once. */
+  /** Part of the output that is asked for: what the soft start has reached. */
   private get asked(): number {
     const { law } = this.setup;
-    if (law.digital) return 1;
     const since = this.rampFrom === NONE ? law.softStart : this.time - this.rampFrom;
     return law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
   }

@@ -191,6 +191,22 @@ describe('faults', () => {
       expect(outputVoltage.at(-1)).toBeCloseTo(12, 1);
     });
 
+    test('a digital one starts softly too, as a buck at first', () => {
+      const { brief, decisions, ...rest } = four('digital', 8, 20);
+      const control = { ...decisions.control, softStart: 2e-3 };
+      const design: Design = { ...rest, brief, decisions: { ...decisions, control } };
+      const at = { inputVoltage: 8, outputCurrent: 3 };
+      const run = simulate(design, { scenario: 'start-up', at, duration: 4e-3 });
+      const { time, outputVoltage } = run.waveforms!;
+      const after = (moment: number): number => outputVoltage[time.findIndex((t) => t > moment)]!;
+      // the reference rises by 6 V a millisecond, and the output with it, through the passing of its input at 8 V
+      expect(Math.abs(after(0.5e-3) - 3)).toBeLessThan(1);
+      expect(Math.abs(after(1e-3) - 6)).toBeLessThan(1);
+      expect(Math.abs(after(1.8e-3) - 10.8)).toBeLessThan(1);
+      expect(outputVoltage.at(-1)).toBeCloseTo(12, 1);
+      expect(run.measurements.outputVoltage.max).toBeLessThan(13);
+    });
+
     test('keeps its region on a constant on-time, and says so', () => {
       const { warnings } = simulate(four('constant-on-time', 15, 18), { scenario: 'line-step', ...quiet });
       expect(warnings.map(({ id }) => id)).toContain('region-kept');
