@@ -64,8 +64,7 @@ describe.each(Object.entries(briefs))('%s', (_, brief) => {
       for (const amperes of [outputCurrent.max / 2, outputCurrent.max]) {
         const { phaseMargin, gainMargin } = loop(bare, { at: { inputVoltage: volts, outputCurrent: amperes } });
         expect(phaseMargin!).toBeGreaterThan(45);
-        // at a duty of 0.78 the current loops ring towards half the frequency
-        expect(gainMargin ?? Infinity).toBeGreaterThan(5);
+        expect(gainMargin ?? Infinity).toBeGreaterThan(8);
       }
   });
 

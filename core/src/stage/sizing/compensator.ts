@@ -90,15 +90,50 @@ export function modulatorFor(
     slopeCompensation: decide('control.slopeCompensation', control.slopeCompensation, () =>
       corners().every(({ pulsed }) => pulsed)
         ? { value: 0, rule: 'the current stops in each period: no disturbance of a peak reaches the next' }
-        : {
-            value: Number(stableSlope(model, brief, inductance, currentSenseGain).toPrecision(3)),
-            rule:
-              model.switches === 4
-                ? 'what the sensed current falls by at its steepest: where both legs switch it hardly rises while the comparator looks'
-                : 'half of what the sensed current falls by at its steepest: the current loop is then stable at every duty',
-          },
+        : slopeFor(model, brief, corners(), frequency, inductance, currentSenseGain),
     ),
   };
+}
+
+/** Sharpness at half the switching frequency that the current loops of a free slope are damped to. Common practice, no source. */
+const SHARPNESS = 1;
+
+/**
+ * V/s: stable at every duty, and damped at those that come. The sharpness is 1 / π(m·(1 − D) − ½), m the sensed slope with
+ * the added one over the sensed one. Source: Ridley, "A new, continuous-time model for current-mode control", 1991;
+ * recalled from memory.
+ */
+function slopeFor(
+  model: TopologyModel,
+  brief: Brief,
+  corners: readonly Estimate[],
+  frequency: number,
+  inductance: number,
+  senseGain: number,
+): { value: number; rule: string } {
+  const stable = stableSlope(model, brief, inductance, senseGain);
+  const damped = Math.max(
+    0,
+    ...corners
+      .filter(({ pulsed, duty }) => !pulsed && duty > 0 && duty < 1)
+      .map(({ duty, inductorRipple }) => {
+        const rises = ((inductorRipple * frequency) / duty) * senseGain;
+        return ((0.5 + 1 / (Math.PI * SHARPNESS)) / (1 - duty) - 1) * rises;
+      }),
+  );
+  const bothSwitch = model.switches === 4;
+  const rounded = (value: number): number => Number(value.toPrecision(3));
+  return !bothSwitch && damped > stable
+    ? {
+        value: rounded(damped),
+        rule: 'what damps the current loop at half the switching frequency to a sharpness of one at its highest duty, more than it needs to be stable',
+      }
+    : {
+        value: rounded(stable),
+        rule: bothSwitch
+          ? 'what the sensed current falls by at its steepest: where both legs switch it hardly rises while the comparator looks'
+          : 'half of what the sensed current falls by at its steepest: the current loop is then stable at every duty',
+      };
 }
 
 type CurrentAmplifier = NonNullable<CompleteDecisions['control']['currentAmplifier']>;

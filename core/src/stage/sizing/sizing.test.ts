@@ -4,7 +4,7 @@ import { designSchema, type Design, type Topology } from '../../design/index.ts'
 import { pointsAlong } from '../../explore/curves.ts';
 import { predictExcursion } from '../../step/excursion.ts';
 import { solve } from '../../solve.ts';
-import { designWith, RATIOS } from '../../testing/designs.ts';
+import { bareDesign, designWith, RATIOS } from '../../testing/designs.ts';
 import { topologyModel } from '../../topology/index.ts';
 import { allowedInputRipple, allowedOutputRipple } from './banks.ts';
 import { completeDecisions } from './complete.ts';
@@ -297,4 +297,36 @@ describe('coupled windings', () => {
       expect(Math.max(...points.map((p) => p.inductorCurrent.peak))).toBeLessThan(decisions.inductor.saturationCurrent);
     },
   );
+});
+
+test.each([
+  ['a buck of a low duty', { inputVoltage: { min: 42, nominal: 48, max: 57 }, outputVoltage: 5 }, 10, 0.5],
+  ['a buck of a high duty', { inputVoltage: { min: 6.5, nominal: 8, max: 9 }, outputVoltage: 5 }, 5, 1],
+  ['a boost by four', { inputVoltage: { min: 10.8, nominal: 12, max: 14 }, outputVoltage: 48 }, 2, 1],
+  [
+    'a negative output',
+    { inputVoltage: { min: 5, nominal: 6, max: 8 }, outputVoltage: 12, outputPolarity: 'negative' },
+    1,
+    1,
+  ],
+] as const)('a free slope damps the current loop at half the frequency at every input: %s', (_, brief, full, least) => {
+  const design = bareDesign(
+    { ...brief, outputCurrent: { min: full / 20, max: full } },
+    { control: { method: 'peak-current-mode' }, lightLoad: 'forced-pwm', rectifier: { kind: 'synchronous' } },
+  );
+  const { operatingPoints, decisions } = solve(design);
+  const { slopeCompensation, currentSenseGain } = decisions.control;
+  // Ridley, 1991; recalled from memory: the sharpness of the sampling's double pole
+  const sharpness = operatingPoints
+    .filter(({ outputCurrent }) => outputCurrent === full)
+    .map(({ duty, inductorCurrent, onTime }) => {
+      const rises = (inductorCurrent.ripple / onTime) * currentSenseGain!;
+      return 1 / (Math.PI * ((1 + slopeCompensation! / rises) * (1 - duty) - 0.5));
+    });
+  // stable, and no sharper than one (by the exact duties, a little above those that the rule expects)
+  for (const one of sharpness) {
+    expect(one).toBeGreaterThan(0);
+    expect(one).toBeLessThan(1.15);
+  }
+  expect(Math.max(...sharpness)).toBeGreaterThan(0.8 * least);
 });
