@@ -87,6 +87,7 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
       Rr: (diode ? rectifier.resistance : rectifier.onResistance) ?? 0,
       Vf: diode ? rectifier.forwardVoltage : 0,
       diode,
+      deadTime: control.deadTime,
       banks: decisions.outputCapacitors.map(({ capacitance, esr, count }) => ({ C: capacitance, esr, count })),
       vin,
       vout: design.brief.outputVoltage,
@@ -133,12 +134,12 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
   };
 }
 
-/** What a reference script says to a request; what it complains of, where it does. */
-export function asked(script: string, request: object): { said: unknown; complaint: string } {
+/** What a reference script says to a request; what it complains of, where it does. Nothing of both: it found no end. */
+export function asked(script: string, request: object, timeout = 120_000): { said: unknown; complaint: string } {
   const { stdout, stderr } = spawnSync(PYTHON, [path.resolve(import.meta.dirname, script)], {
     input: JSON.stringify(request),
     encoding: 'utf8',
-    timeout: 120_000,
+    timeout,
   });
-  return { said: stderr === '' ? JSON.parse(stdout) : undefined, complaint: stderr };
+  return { said: stderr === '' && stdout !== '' ? JSON.parse(stdout) : undefined, complaint: stderr };
 }

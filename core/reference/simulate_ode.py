@@ -51,7 +51,7 @@ def vref(t):
 
 
 def to_output(mode):
-    if mode in ("off", "offdead", "reverse_buck"):
+    if mode in ("off", "offdead"):
         return 1.0
     return 1.0 if top == "buck" and mode != "idle" else 0.0
 
@@ -129,6 +129,36 @@ def amplifier(t, y, mode, way):
     return vc, r - n, [slopes[k] for k in names]
 
 
+def settle():
+    """The way that an amplifier stands in after a jump of its reference: capacitors keep their charge."""
+    global way
+    if not amp or "high" not in amp:
+        return
+    a = dict(zip(names, state[base:]))
+    low = amp["low"] if amp["low"] is not None else -math.inf
+    high = amp["high"] if amp["high"] is not None else math.inf
+    held = names.index("vo") if "vo" in a else names.index("c2") if amp["kind"] == "ota" else None
+    way = "linear"
+    if held is not None:
+        k = base + held
+        state[k] = max(low, min(high, state[k]))
+        for to, edge, sign in (("high", high, 1), ("low", low, -1)):
+            if state[k] == edge:
+                way = to
+                if sign * amplifier(t, state, mode, way)[1] <= pull(to):
+                    way = "linear"
+        return
+    vc = amplifier(t, state, mode, way)[0]
+    way = "high" if vc > high else "low" if vc < low else "linear"
+
+
+def pull(to):
+    """V by which the node of a real amplifier has to be past the reference, for its own output holds it as well."""
+    if "vo" not in names:
+        return 0.0
+    return min(0.0, (1 if to == "high" else -1) * amp[to] / amp.get("gain", math.inf))
+
+
 def injected(t, y, mode):
     v = vout(t, y, mode)
     vx = v + y[base]
@@ -144,6 +174,8 @@ def slope(t, y, mode, way):
         across = vin(t) - (g["Rc"] + RL) * i - (v if top == "buck" else 0.0)
     elif mode == "off":
         across = (0.0 if top != "boost" else vin(t)) - v - (g["Rr"] + RL) * i - g.get("Vf", 0.0)
+    elif mode == "reverse":
+        across = vin(t) + body - RL * i - (v if top == "buck" else 0.0)
     elif mode == "offdead":
         across = (0.0 if top != "boost" else vin(t)) - v - RL * i - body
     else:
@@ -165,7 +197,7 @@ for j in range(nb):
 t = 0.0
 mode, way = "idle", "linear"
 blocks = diode or g.get("emulates")
-seen = {"min": math.inf, "max": -math.inf, "peak": 0.0, "area": 0.0}
+seen = {"min": math.inf, "max": -math.inf, "peak": 0.0, "area": 0.0, "mode": ""}
 pulses = 0
 over = False
 count_from = g.get("from", 0.0)
@@ -186,6 +218,10 @@ def follow(until, extra):
         t = until
         return None
     own = []
+    # an edge may have taken from an amplifier at its limit what held it there
+    edge, seen["mode"] = mode != seen["mode"], mode
+    if edge and amp and way in ("high", "low") and pull(way) - (1 if way == "high" else -1) * amplifier(t, state, mode, way)[1] > 1e-12:
+        way = "linear"
     if amp and ("high" in amp):
         if way == "linear":
             for k, sign in (("high", 1), ("low", -1)):
@@ -194,7 +230,7 @@ def follow(until, extra):
                 own.append((f, k))
         else:
             sign = 1 if way == "high" else -1
-            f = lambda tt, y: -sign * amplifier(tt, y, mode, way)[1]
+            f = lambda tt, y: pull(way) - sign * amplifier(tt, y, mode, way)[1]
             f.terminal, f.direction = True, 1
             own.append((f, "linear"))
     found = solve_ivp(
@@ -286,6 +322,17 @@ def duty_next():
     return u
 
 
+def let_go(until):
+    """No switch conducts: the current goes on through the body diode that lets it pass, until it is gone."""
+    global mode
+    while t < until - 1e-16:
+        bias = lambda tt, y: (vin(tt) if top == "boost" else 0.0) - vout(tt, y, "idle") - body
+        mode = "reverse" if state[0] < 0 else "offdead" if state[0] > 0 or bias(t, state) > 1e-9 else "idle"
+        ends = {"offdead": [lambda tt, y: -y[0]], "reverse": [lambda tt, y: y[0]], "idle": [bias]}[mode]
+        if follow(until, ends) == 0 and mode != "idle":
+            state[0] = 0.0
+
+
 def off_now():
     global mode
     mode = "offdead" if dead > 0 and not diode else "off"
@@ -295,15 +342,17 @@ def hiccup():
     """All switches off for a while, the current on through the body diode; then a soft start."""
     global mode, ramp_from, way
     resumes = t + law["hiccup"]["offTime"]
-    mode = "offdead" if state[0] > 0 else "idle"
-    rest_until(min(end, resumes))
+    if diode:
+        mode = "idle" if state[0] <= 0 else "off"
+        rest_until(min(end, resumes))
+    else:
+        let_go(min(end, resumes))
     ramp_from = resumes
-    # a reference that falls at once leaves the upper limit at once
-    if way == "high":
-        way = "linear"
-    mode = "idle" if blocking(t) else "off"
+    mode = "idle" if blocking(t) and state[0] <= 0 else "off"
+    settle()
 
 
+settle()
 k = 0
 in_row = 0
 limited = False
@@ -384,13 +433,13 @@ else:
             sample = vout(t, state, mode)
         if mode == "on":
             off_now()
-        if dead > 0 and not diode and wanted:
-            rest_until(min(nxt, t + dead))
-            if mode in ("offdead", "idle"):
-                mode = "off" if not (mode == "idle" and blocking(t)) else mode
-            rest_until(nxt - dead)
-            mode = "offdead" if state[0] > 0 else "idle"
-            rest_until(nxt)
+        if dead > 0 and not diode:
+            if wanted:
+                let_go(min(nxt, t + dead))
+            if t < nxt - dead:
+                mode = "idle" if blocking(t) and state[0] <= 0 else "off"
+                rest_until(nxt - dead)
+            let_go(nxt)
         else:
             d = law.get("digital", {}).get("sampleDelay", 0) if law["method"] == "digital" else 0
             if 0 < d < 1:

@@ -189,6 +189,50 @@ const cases: Record<string, Case> = {
     cycles: 50,
     iout: 4,
   },
+  'digital, into a bias that was sampled before the first clock': {
+    decisions: {
+      ...bank,
+      control: {
+        method: 'digital',
+        referenceVoltage: 0.8,
+        maximumDuty: 0.6,
+        overVoltage: 3,
+        digital: { numerator: [0.05, -0.045], denominator: [1, -1], sampleDelay: 0.3 },
+      },
+    },
+    cycles: 30,
+    iout: 2,
+    prebias: 2,
+  },
+  'an amplifier that begins below its lowest output': {
+    decisions: {
+      ...bank,
+      control: { ...voltage, softStart: 8e-5 },
+      compensator: { ...opAmp, outputMinimum: 0.05, gainBandwidth: 5e6, openLoopGain: 1e4 },
+    },
+    cycles: 60,
+    iout: 2,
+  },
+  'after a pause capacitors hold their charge, and the amplifier goes to its limit': {
+    decisions: {
+      ...bank,
+      control: { ...voltage, currentLimit: 7, hiccup: { pulses: 6, offTime: 3.1e-5 }, softStart: 3e-5 },
+      compensator: { ...opAmp, outputMinimum: 0.03 },
+    },
+    cycles: 90,
+    step: [30, 14],
+    iout: 2,
+  },
+  'dead times at light load, current of either sign through the body diodes': {
+    decisions: {
+      ...bank,
+      control: { ...voltage, softStart: 8e-5, deadTime: 4e-8 },
+      compensator: opAmp,
+    },
+    cycles: 80,
+    step: [60, 3],
+    iout: 0.1,
+  },
   'a boost in peak current mode': {
     decisions: {
       ...boost,

@@ -142,7 +142,6 @@ export function scaledNorm(n: number, a: Vector, scale: Vector): number {
   return largest;
 }
 
-/** Terms of the exponential's series after which the rest is below rounding, for a scaled step of at most 1. */
 /** How far a state's unit may move from its natural one: beyond it its own rounding would show. */
 const MOST_BALANCE = 1e3;
 const SWEEPS = 8;
@@ -169,6 +168,7 @@ export function balanced(n: number, a: Vector, scale: Vector): Vector {
   return own;
 }
 
+/** Terms of the exponential's series after which the rest is below rounding, for a scaled step of at most 1. */
 export function termsFor(size: number): number {
   let term = size;
   let count = 2;

@@ -216,7 +216,12 @@ function operational(given: CompensatorParts, period: number): Amplifier {
     if (limit === undefined) {
       beyond(1, 'high', parts.highest);
       beyond(-1, 'low', parts.lowest);
-    } else events.push({ row: error.map((value) => (mode === 'high' ? -value : value)), to: 'linear' });
+    } else {
+      const row = error.map((value) => (mode === 'high' ? -value : value));
+      // one of finite gain is held at a limit by its own output as well: left at the crossing itself it would be met again
+      if (real) row[one]! -= Math.max(0, (mode === 'high' ? -limit : limit) / openLoopGain);
+      events.push({ row, to: 'linear' });
+    }
     return { slopes, control, events };
   };
   const rest = (output: number, reference: number, control: number, average = control): Vector => {

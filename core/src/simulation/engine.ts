@@ -259,6 +259,7 @@ export class Simulator extends Machine {
       for (const phase of this.phases) if (!this.stuck(this.phases.indexOf(phase))) phase.gate = 'rectifier';
       this.rewired(before);
       this.startSoftly();
+      this.settleAmplifiers();
     }
     // a watch that fires at once belongs to whatever let it
     if (this.orbit && !clocked) {
@@ -519,7 +520,7 @@ export class Simulator extends Machine {
         break;
       case WATCHED.amplifier:
         // at its limit and not a rounding past it, or it would meet it again as it leaves
-        this.withinLimits();
+        this.withinLimits(false);
         this.changeAmplifier(this.mode().amplifierEvents[k]!);
         break;
       case WATCHED.over:

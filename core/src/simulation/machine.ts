@@ -27,6 +27,8 @@ import { along, type Row } from './rows.ts';
 export const EDGE = 1e-11;
 /** Periods of a pulse in critical conduction at most, where its comparator does not end it. */
 const LONGEST = 20;
+/** Of what a watched voltage is known to: a limit is met so far beyond it. */
+const ROUNDING = 1e3;
 /** Gates by the switch state that each means, in the order in which one is looked for after a change of roles. */
 const GATES_LIKE = [
   ['rectifier', 'rectifier'],
@@ -193,18 +195,21 @@ export class Machine {
     this.haste.reset();
     this.takeSlopes();
     this.takeLevels();
-    this.withinLimits();
+    this.withinLimits(true);
   }
 
-  /** Takes the amplifier's network to where its output is within its limits: no network holds more than its amplifier gave. */
-  protected withinLimits(): void {
+  /**
+   * Takes the amplifier's output to its limits. A state that is looked for (`moves`) takes its network there: none holds
+   * more than its amplifier gave. In a run capacitors keep their charge, and the amplifier goes to its limit instead.
+   */
+  protected withinLimits(moves: boolean): void {
     const { amplifier, currentAmplifier } = this.setup;
     let first = this.places.firstOwn;
-    if (amplifier) this.keepWithin(amplifier, 0, first, this.mode().controlRow);
+    if (amplifier) this.keepWithin(amplifier, 0, first, this.mode().controlRow, moves);
     first += amplifier?.states ?? 0;
     if (!currentAmplifier) return;
     this.mode().compared.forEach((row, k) =>
-      this.keepWithin(currentAmplifier, k + 1, first + k * currentAmplifier.states, row),
+      this.keepWithin(currentAmplifier, k + 1, first + k * currentAmplifier.states, row, moves),
     );
   }
 
@@ -213,14 +218,26 @@ export class Machine {
     this.present = undefined;
   }
 
+  /** What an amplifier is at once where its reference has jumped, or nothing has run yet. */
+  protected settleAmplifiers(): void {
+    for (let round = 0; round < 2 * this.amplifierModes.length; round += 1) {
+      const mode = this.mode();
+      const pressed = mode.amplifierEvents.findIndex(
+        (_, k) => along(mode.watched(WATCHED.amplifier, k).row, this.state) > this.volts,
+      );
+      if (pressed < 0) return;
+      this.changeAmplifier(mode.amplifierEvents[pressed]!);
+    }
+  }
+
   /** @param number among the amplifiers; @param first of its states; @param row its output */
-  private keepWithin(amplifier: Amplifier, number: number, first: number, row: Row): void {
+  private keepWithin(amplifier: Amplifier, number: number, first: number, row: Row, moves: boolean): void {
     const mode = this.amplifierModes[number]!;
     if (mode.endsWith('high') || mode.endsWith('low')) return;
     const { at, of } = row;
     const control = along(row, this.state);
     const excess = control - Math.min(amplifier.highest, Math.max(amplifier.lowest, control));
-    if (excess === 0) return;
+    if (excess === 0 || (!moves && at.length > 1 && Math.abs(excess) > ROUNDING * this.volts)) return;
     let strongest = -1;
     for (let k = 0; k < at.length; k += 1)
       if (at[k]! >= first && at[k]! < first + amplifier.states && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
@@ -257,7 +274,7 @@ export class Machine {
   begin(cells: readonly CellName[], fromRest = false): void {
     const { period, phases } = this.setup;
     this.takeLevels();
-    this.withinLimits();
+    this.withinLimits(!fromRest);
     if (fromRest) {
       const { roleChange } = this.setup;
       // it starts as whatever the little output of the beginning asks for
@@ -266,6 +283,9 @@ export class Machine {
       this.present = undefined;
       this.takeBand();
       this.settlePaths();
+      // what it held before the first clock has been sampled
+      this.settleAmplifiers();
+      if (this.digital) this.memory[this.memory.length - 1] = along(this.mode().sensedRow, this.state);
       const { lockout } = this.setup.law;
       if (lockout && along(this.mode().inputNode, this.state) < lockout.rising) this.lock();
       return;
