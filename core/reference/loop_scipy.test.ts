@@ -1,98 +1,162 @@
 import { describe, expect, test } from '@jest/globals';
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
+import fc from 'fast-check';
 import { loop } from '../src/loop/loop.ts';
 import { solve } from '../src/solve.ts';
-import { designWith, TYPE_3 } from '../src/testing/designs.ts';
+import { designWith, RATIOS, TYPE_3 } from '../src/testing/designs.ts';
+import { runs } from '../src/testing/runs.ts';
+import { asked, OTA, present } from './fromRest.ts';
 
 // The reference is scipy.signal on equations written down anew: core/reference/loop_scipy.py. docs/sources.md, N-3.
-const PYTHON = '/usr/bin/python3';
-const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.signal']).status === 0;
-const script = path.resolve(import.meta.dirname, 'loop_scipy.py');
 
-const type3 = {
-  amplifier: 'op-amp',
-  ...TYPE_3,
-};
-const type2 = {
-  amplifier: 'ota',
-  type: 2,
-  transconductance: 1e-3,
-  dividerTop: 10000,
-  dividerBottom: 714,
-  feedbackResistor: 3000,
-  feedbackCapacitor: 47e-9,
-  shuntCapacitor: 1e-9,
-};
-const boost = { inputVoltage: { min: 5, nominal: 5, max: 5 }, outputVoltage: 12, outputCurrent: { min: 0.2, max: 2 } };
-const cases: Record<string, { decisions: object; brief?: object; c: typeof type3 | typeof type2; extra?: object }> = {
-  'buck, type 3': { decisions: {}, c: type3 },
-  'buck, an amplifier of finite bandwidth': {
-    decisions: {},
-    c: type3,
-    extra: { gainBandwidth: 3e6, openLoopGain: 1e4 },
-  },
-  'boost, transconductance amplifier': {
-    decisions: { topology: 'boost', inductor: { inductance: 10e-6, resistance: 0.01, saturationCurrent: 20 } },
-    brief: boost,
-    c: type2,
-  },
-};
+const between = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const log = (low: number, high: number): fc.Arbitrary<number> => between(Math.log(low), Math.log(high)).map(Math.exp);
+
+const AMPLIFIERS = {
+  ideal: { amplifier: 'op-amp' },
+  real: { amplifier: 'op-amp', gainBandwidth: 3e6, openLoopGain: 1e4 },
+  ota: { amplifier: 'ota', transconductance: OTA.transconductance },
+} as const;
+
+/** Stages in continuous conduction with a network of any type around any amplifier. */
+const loops = fc.record({
+  topology: fc.constantFrom('buck', 'boost', 'inverting-buck-boost'),
+  amplifier: fc.constantFrom('ideal', 'real', 'ota'),
+  type: fc.constantFrom(1, 2, 3),
+  feedforward: fc.boolean(),
+  diode: fc.boolean(),
+  unlike: fc.boolean(),
+  constant: fc.boolean(),
+  vin: log(5, 40),
+  duty: between(0.15, 0.7),
+  load: log(0.3, 8),
+  frequency: log(2e5, 1e6),
+  ripple: between(0.1, 0.5),
+  loss: between(0.002, 0.02),
+  capacitance: log(0.5, 8),
+  esr: log(0.1, 2),
+});
+
+const FREQUENCIES = [10, 1e3, 5e3, 2e4, 1e5];
+
+const cases = fc.sample(loops, { numRuns: runs(24), seed: 20261126 }).map((x) => {
+  const { topology, type, amplifier, vin, load, frequency } = x;
+  const vout = vin * RATIOS[topology](x.duty);
+  const winding = topology === 'buck' ? load : load / (1 - x.duty);
+  const swing = x.ripple * winding;
+  const resistance = (x.loss * vout) / winding;
+  const charge = topology === 'buck' ? swing / 8 : load * x.duty;
+  const capacitance = (x.capacitance * charge) / (frequency * 0.005 * vout);
+  const esr = x.esr * resistance;
+  const reference = Math.min(0.8, vout / 2);
+  const dividerBottom = (TYPE_3.dividerTop * reference) / (vout - reference);
+  const { feedbackResistor, feedbackCapacitor, shuntCapacitor, inputResistor, inputCapacitor } = TYPE_3;
+  const compensator = {
+    ...AMPLIFIERS[amplifier],
+    type,
+    dividerTop: TYPE_3.dividerTop,
+    dividerBottom,
+    feedbackCapacitor,
+    ...(type > 1 ? { feedbackResistor, shuntCapacitor } : {}),
+    ...(type > 2 ? { inputResistor, inputCapacitor } : {}),
+  };
+  const banks = x.unlike
+    ? [
+        { capacitance: 0.7 * capacitance, esr: 2 * esr, count: 1 },
+        { capacitance: 0.15 * capacitance, esr, count: 2 },
+      ]
+    : [{ capacitance, esr, count: 1 }];
+  const design = designWith(
+    {
+      topology,
+      switchingFrequency: frequency,
+      inductor: {
+        inductance: (topology === 'buck' ? vout * (1 - x.duty) : vin * x.duty) / (swing * frequency),
+        resistance,
+        saturationCurrent: 10 * winding,
+      },
+      controlSwitch: { onResistance: resistance },
+      rectifier: x.diode
+        ? { kind: 'diode', forwardVoltage: 0.02 * vout, resistance }
+        : { kind: 'synchronous', onResistance: resistance / 2 },
+      outputCapacitors: banks,
+      control: {
+        referenceVoltage: reference,
+        deadTime: 0,
+        ...(x.feedforward
+          ? { method: 'voltage-mode-feedforward', rampGain: 1.5 / vin }
+          : { method: 'voltage-mode', rampAmplitude: 1.5 }),
+      },
+      compensator,
+    },
+    {
+      inputVoltage: { min: vin, nominal: vin, max: vin },
+      outputVoltage: vout,
+      outputCurrent: { min: load, max: load },
+      load: x.constant ? 'constant-current' : 'resistive',
+    },
+  );
+  const at = { inputVoltage: vin, outputCurrent: load };
+  const point = solve(design, { at }).operatingPoints[0]!;
+  const request = {
+    frequencies: FREQUENCIES,
+    plant: {
+      topology,
+      D: point.duty,
+      vin,
+      L: design.decisions.inductor!.inductance,
+      banks: banks.flatMap(({ count, ...bank }) =>
+        Array.from({ length: count }, () => ({ C: bank.capacitance, esr: bank.esr })),
+      ),
+      conductance: x.constant ? 0 : load / vout,
+      current: x.constant ? load : 0,
+      rl: resistance,
+      rc: resistance,
+      rr: x.diode ? resistance : resistance / 2,
+      vf: x.diode ? 0.02 * vout : 0,
+      ramp: 1.5,
+    },
+    compensator: {
+      amplifier: compensator.amplifier,
+      rt: TYPE_3.dividerTop,
+      rb: dividerBottom,
+      cf: feedbackCapacitor,
+      ...(type > 1 ? { rf: feedbackResistor, cs: shuntCapacitor } : {}),
+      ...(type > 2 ? { ri: inputResistor, ci: inputCapacitor } : {}),
+      ...(amplifier === 'ota' ? { gm: OTA.transconductance } : {}),
+      ...(amplifier === 'real' ? { gbw: 3e6, a0: 1e4 } : {}),
+    },
+  };
+  return { design, at, mode: point.conductionMode, request };
+});
+
+interface Answer {
+  re: number[];
+  im: number[];
+}
 
 (present ? describe : describe.skip)('averaged loops against scipy.signal', () => {
-  test.each(Object.entries(cases))('%s', (_, { decisions, brief, c, extra }) => {
-    const design = designWith(
-      {
-        outputCapacitors: [{ capacitance: 47e-6, esr: 0.008, count: 2 }],
-        control: { method: 'voltage-mode', referenceVoltage: 0.8, rampAmplitude: 1.5, deadTime: 0 },
-        compensator: { ...c, ...extra },
-        ...decisions,
-      },
-      brief,
+  let answers: Answer[] = [];
+
+  test('the reference runs', () => {
+    const { said, complaint } = asked(
+      'loop_scipy.py',
+      cases.map(({ request }) => request),
     );
-    const frequencies = [10, 1e3, 5e3, 2e4, 1e5];
-    const { response } = loop(design, { frequencies });
-    const result = solve(design);
-    const { inductor, controlSwitch, rectifier, topology } = result.decisions;
-    const corner = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max };
-    const point = solve(design, { at: corner }).operatingPoints[0]!;
-    const { stdout, stderr } = spawnSync(PYTHON, [script], {
-      input: JSON.stringify({
-        frequencies,
-        plant: {
-          topology,
-          D: point.duty,
-          vin: corner.inputVoltage,
-          L: inductor.inductance,
-          C: 94e-6,
-          esr: 0.004,
-          R: design.brief.outputVoltage / corner.outputCurrent,
-          rl: inductor.resistance,
-          rc: controlSwitch.onResistance,
-          rr: rectifier.kind === 'synchronous' ? rectifier.onResistance : 0,
-          ramp: 1.5,
-        },
-        compensator: {
-          amplifier: c.amplifier,
-          rt: c.dividerTop,
-          rb: c.dividerBottom,
-          rf: c.feedbackResistor,
-          cf: c.feedbackCapacitor,
-          cs: c.shuntCapacitor,
-          ...('inputResistor' in c ? { ri: c.inputResistor, ci: c.inputCapacitor } : { gm: c.transconductance }),
-          ...(extra ? { gbw: 3e6, a0: 1e4 } : {}),
-        },
-      }),
-      encoding: 'utf8',
-      timeout: 60_000,
-    });
-    expect(stderr).toBe('');
-    const { re, im } = JSON.parse(stdout) as { re: number[]; im: number[] };
-    frequencies.forEach((_f, k) => {
-      expect(response.gain[k]!).toBeCloseTo(20 * Math.log10(Math.hypot(re[k]!, im[k]!)), 5);
-      const apart = (response.phase[k]! - (Math.atan2(im[k]!, re[k]!) * 180) / Math.PI) % 360;
-      expect(Math.min(Math.abs(apart), 360 - Math.abs(apart))).toBeLessThan(1e-4);
-    });
+    expect(complaint).toBe('');
+    answers = said as Answer[];
   });
+
+  test.each(cases.map((one, k) => [k, one.request.plant.topology, one.request.compensator.amplifier, one] as const))(
+    'loop %i: %s, %s',
+    (k, _topology, _amplifier, { design, at, mode }) => {
+      expect(mode).toBe('CCM');
+      const { response } = loop(design, { frequencies: FREQUENCIES, at });
+      const { re, im } = answers[k]!;
+      FREQUENCIES.forEach((_f, n) => {
+        expect(response.gain[n]!).toBeCloseTo(20 * Math.log10(Math.hypot(re[n]!, im[n]!)), 4);
+        const apart = (response.phase[n]! - (Math.atan2(im[n]!, re[n]!) * 180) / Math.PI) % 360;
+        expect(Math.min(Math.abs(apart), 360 - Math.abs(apart))).toBeLessThan(1e-3);
+      });
+    },
+  );
 });
