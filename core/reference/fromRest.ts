@@ -82,6 +82,7 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
       period,
       topology: decisions.topology,
       L: inductor.inductance,
+      curve: inductor.inductanceCurve,
       RL: inductor.resistance,
       Rc: decisions.controlSwitch.onResistance,
       Rr: (diode ? rectifier.resistance : rectifier.onResistance) ?? 0,

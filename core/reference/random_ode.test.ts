@@ -171,7 +171,7 @@ function growthOf(loop: FromRest, states: readonly number[]): number {
 }
 
 (present ? describe : describe.skip)('random closed loops against an ODE solver, from rest', () => {
-  const asking = runs(12);
+  const asking = runs(8);
   let compared = 0;
 
   test.each(fc.sample(loops, { numRuns: asking, seed: 20261126 }).map((loop, k) => [k + 1, loop] as const))(

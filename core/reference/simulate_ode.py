@@ -22,6 +22,8 @@ end = g["duration"]
 diode = g.get("diode")
 dead = g.get("deadTime", 0.0)
 body = 0.8
+# H against A, held beyond its ends
+curve = list(zip(*g["curve"])) if g.get("curve") else None
 
 
 def vin(t):
@@ -180,7 +182,7 @@ def slope(t, y, mode, way):
         across = (0.0 if top != "boost" else vin(t)) - v - RL * i - body
     else:
         across = 0.0
-    d = [across / L]
+    d = [across / (np.interp(abs(i), *curve) if curve else L)]
     d += [(v - y[1 + j]) / (b["esr"] * b["C"]) for j, b in enumerate(banks)]
     if amp:
         d += amplifier(t, y, mode, way)[2]

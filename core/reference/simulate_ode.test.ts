@@ -33,6 +33,8 @@ interface Case {
   line?: [cycle: number, to: number];
   iout?: number;
   prebias?: number;
+  /** of the states: a choke's steps follow its curve so closely */
+  tolerance?: number;
 }
 
 const boost = {
@@ -233,6 +235,28 @@ const cases: Record<string, Case> = {
     step: [60, 3],
     iout: 0.1,
   },
+  'a choke that saturates in a soft start and a load step': {
+    decisions: {
+      ...bank,
+      inductor: {
+        inductance: 4.7e-6,
+        resistance: 0.009,
+        saturationCurrent: 11,
+        inductanceCurve: [
+          [0, 4.7e-6],
+          [4, 4.2e-6],
+          [8, 2.2e-6],
+          [12, 1.2e-6],
+        ],
+      },
+      control: { ...voltage, softStart: 8e-5 },
+      compensator: opAmp,
+    },
+    cycles: 90,
+    step: [60, 8],
+    iout: 2,
+    tolerance: 2e-5,
+  },
   'a boost in peak current mode': {
     decisions: {
       ...boost,
@@ -300,37 +324,40 @@ function restingOf({ topology, rectifier, controlSwitch }: CompleteDecisions, bo
 }
 
 (present ? describe : describe.skip)('simulated against an ODE solver, from rest', () => {
-  test.each(Object.entries(cases))('%s', (_, { decisions, brief = {}, iout = 3, prebias = 0, ...rest }) => {
-    const design = designWith(decisions, brief);
-    const ran = runFromRest({ design, iout, prebias, ...rest });
-    const { outputVoltage, inputVoltage } = design.brief;
-    const { topology, inductor } = ran.decisions;
-    const boostRests = outputVoltage < inputVoltage.nominal;
-    const { said, complaint } = asked('simulate_ode.py', {
-      ...ran.request,
-      topology: topology === 'four-switch-buck-boost' ? (boostRests ? 'buck' : 'boost') : topology,
-      // the switch of a four-switch stage's resting leg that stays on lies in series with the winding
-      RL: inductor.resistance + restingOf(ran.decisions, boostRests),
-    });
-    expect(complaint).toBe('');
-    const found = said as { state: number[]; peak: number; average: number; pulses: number };
-    const output = ran.meter.output.measured;
-    const compared = {
-      pulses: ran.simulator.pulses,
-      ...Object.fromEntries(ran.states.map((value, k) => [`state ${k}`, value])),
-      average: output.average,
-      peak: ran.meter.currents[0]!.measured.max,
-    };
-    const expected = {
-      pulses: found.pulses,
-      ...Object.fromEntries(found.state.map((value, k) => [`state ${k}`, value])),
-      average: found.average,
-      peak: found.peak,
-    };
-    const scale = Math.max(1, output.max);
-    for (const [name, value] of Object.entries(expected))
-      expect(
-        `${name}: ${Math.abs(compared[name as keyof typeof compared] - value) / scale < (name === 'average' || name === 'peak' ? 1e-5 : 1e-6)} ${compared[name as keyof typeof compared]} ${value}`,
-      ).toMatch(/: true/u);
-  });
+  test.each(Object.entries(cases))(
+    '%s',
+    (_, { decisions, brief = {}, iout = 3, prebias = 0, tolerance = 1e-6, ...rest }) => {
+      const design = designWith(decisions, brief);
+      const ran = runFromRest({ design, iout, prebias, ...rest });
+      const { outputVoltage, inputVoltage } = design.brief;
+      const { topology, inductor } = ran.decisions;
+      const boostRests = outputVoltage < inputVoltage.nominal;
+      const { said, complaint } = asked('simulate_ode.py', {
+        ...ran.request,
+        topology: topology === 'four-switch-buck-boost' ? (boostRests ? 'buck' : 'boost') : topology,
+        // the switch of a four-switch stage's resting leg that stays on lies in series with the winding
+        RL: inductor.resistance + restingOf(ran.decisions, boostRests),
+      });
+      expect(complaint).toBe('');
+      const found = said as { state: number[]; peak: number; average: number; pulses: number };
+      const output = ran.meter.output.measured;
+      const compared = {
+        pulses: ran.simulator.pulses,
+        ...Object.fromEntries(ran.states.map((value, k) => [`state ${k}`, value])),
+        average: output.average,
+        peak: ran.meter.currents[0]!.measured.max,
+      };
+      const expected = {
+        pulses: found.pulses,
+        ...Object.fromEntries(found.state.map((value, k) => [`state ${k}`, value])),
+        average: found.average,
+        peak: found.peak,
+      };
+      const scale = Math.max(1, output.max);
+      for (const [name, value] of Object.entries(expected))
+        expect(
+          `${name}: ${Math.abs(compared[name as keyof typeof compared] - value) / scale < (name === 'average' || name === 'peak' ? Math.max(1e-5, 3 * tolerance) : tolerance)} ${compared[name as keyof typeof compared]} ${value}`,
+        ).toMatch(/: true/u);
+    },
+  );
 });
