@@ -14,6 +14,9 @@ interface Known {
   reach: ReturnType<typeof reachOf>;
   pulsed: boolean;
 }
+
+/** The slews of the delivered current, A/s, and the loop that can be had. */
+type Step = { up: number; down: number } & Reached;
 const KNOWN = new WeakMap<CompleteDecisions, Known>();
 
 function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): Known {
@@ -29,12 +32,29 @@ function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisio
   return made;
 }
 
-/** What a load step meets at an input voltage: the slews of the delivered current (A/s) and the loop that can be had. */
-export function stepAt(
+/** The same decisions with another bank at the output, on which neither corners nor reach depend. */
+export function withBank(
   design: Design,
   decisions: CompleteDecisions,
-  inputVoltage: number,
-): { up: number; down: number } & Reached {
+  outputCapacitors: CompleteDecisions['outputCapacitors'],
+): CompleteDecisions {
+  const changed = { ...decisions, outputCapacitors };
+  KNOWN.set(changed, knownOf(design, decisions));
+  return changed;
+}
+
+const STEPS = new WeakMap<CompleteDecisions, Map<number, Step>>();
+
+/** What a load step meets at an input voltage; both ways of the step and every verdict on it ask for the same. */
+export function stepAt(design: Design, decisions: CompleteDecisions, inputVoltage: number): Step {
+  let found = STEPS.get(decisions);
+  if (!found) STEPS.set(decisions, (found = new Map<number, Step>()));
+  let step = found.get(inputVoltage);
+  if (!step) found.set(inputVoltage, (step = stepOf(design, decisions, inputVoltage)));
+  return step;
+}
+
+function stepOf(design: Design, decisions: CompleteDecisions, inputVoltage: number): Step {
   const { brief } = design;
   const model = topologyModel(decisions.topology);
   const { corners, reach, pulsed } = knownOf(design, decisions);

@@ -1,11 +1,12 @@
 import type { Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { predictExcursion, stepAt, type StepPoint } from './excursion.ts';
+import { predictExcursion, stepAt, withBank, type StepPoint } from './excursion.ts';
 
-/** Factors within which a change is worth naming, and halvings to a third of a per cent. Our own. */
+/** Factors within which a change is worth naming; how near to what is allowed it brings the step, and looks for it. Our own. */
 const MOST = 12;
-const ROUNDS = 10;
+const NEAR = 0.003;
+const ROUNDS = 24;
 
 /** A change that would make a step hold, by itself. */
 interface Remedy {
@@ -24,7 +25,8 @@ export function stepRemedies(design: Design, decisions: CompleteDecisions, point
     Math.max(
       ...points.flatMap((point) => (['down', 'up'] as const).map((way) => predictExcursion(way, design, of, point))),
     );
-  if (worstOf(decisions) <= required) return [];
+  const beyond = Math.log(worstOf(decisions) / required);
+  if (beyond <= 0) return [];
   const { limit } = stepAt(design, decisions, points[0]!.inputVoltage);
   const inductor = (factor: number): CompleteDecisions => ({
     ...decisions,
@@ -32,15 +34,18 @@ export function stepRemedies(design: Design, decisions: CompleteDecisions, point
   });
   const remedies: Remedy[] = [
     {
-      words: (factor) => `${factor.toFixed(1)} times the output capacitance, its ESR in proportion`,
-      changed: (factor) => ({
-        ...decisions,
-        outputCapacitors: decisions.outputCapacitors.map((bank) => ({
-          ...bank,
-          capacitance: bank.capacitance * factor,
-          esr: bank.esr / factor,
-        })),
-      }),
+      words: (factor) =>
+        `${(Math.ceil(factor * 10) / 10).toFixed(1)} times the output capacitance, its ESR in proportion`,
+      changed: (factor) =>
+        withBank(
+          design,
+          decisions,
+          decisions.outputCapacitors.map((bank) => ({
+            ...bank,
+            capacitance: bank.capacitance * factor,
+            esr: bank.esr / factor,
+          })),
+        ),
     },
     {
       words: (factor) =>
@@ -61,13 +66,22 @@ export function stepRemedies(design: Design, decisions: CompleteDecisions, point
       : []),
   ];
   return remedies.flatMap(({ words, changed }) => {
-    const holds = (factor: number): boolean => worstOf(changed(factor)) <= required;
-    if (!holds(MOST)) return [];
-    let [low, high] = [1, MOST];
-    for (let round = 0; round < ROUNDS; round += 1) {
-      const middle = Math.sqrt(low * high);
-      if (holds(middle)) high = middle;
-      else low = middle;
+    const excess = (factor: number): number => Math.log(worstOf(changed(factor)) / required);
+    // by a straight line in logarithms, for an excursion is a power of what is changed over most of its range; by halves where it jumps
+    let [low, above] = [1, beyond];
+    let [high, below] = [MOST, excess(MOST)];
+    if (below > 0) return [];
+    let side = 0;
+    for (let round = 0; round < ROUNDS && below < -NEAR && high / low > 1 + NEAR; round += 1) {
+      const middle = low * (high / low) ** (Math.abs(side) > 1 ? 0.5 : above / (above - below));
+      const now = excess(middle);
+      if (now <= 0) {
+        [high, below] = [middle, now];
+        side = side < 0 && side > -2 ? side - 1 : -1;
+      } else {
+        [low, above] = [middle, now];
+        side = side > 0 && side < 2 ? side + 1 : 1;
+      }
     }
     return [words(high)];
   });
