@@ -59,6 +59,26 @@ describe('two ways of running a stage', () => {
     expect(of(diode, 1)[0]!.conductionMode).toBe('CCM');
     expect(of(diode, 1)[0]!.step).toBeDefined();
   });
+
+  test('a diode in the boost leg alone is stood against a switch as well', () => {
+    const stage = designWith(
+      {
+        topology: 'four-switch-buck-boost',
+        inductor: { inductance: 4.7e-6, resistance: 0.01, saturationCurrent: 20 },
+        boostLeg: { rectifier: { kind: 'diode', forwardVoltage: 0.45, resistance: 0.01 } },
+        outputCapacitors: [{ capacitance: 100e-6, esr: 0.01, count: 2 }],
+        control: { method: 'peak-current-mode', referenceVoltage: 0.8 },
+      },
+      {
+        inputVoltage: { min: 9, nominal: 10, max: 12 },
+        outputVoltage: 24,
+        outputCurrent: { min: 0.02, max: 2 },
+      },
+    );
+    const found = compareLoops(stage, 'conduction');
+    expect(found.troubles).toEqual([]);
+    expect(found.corners.map(({ conductionMode }) => conductionMode)).toEqual(['DCM', 'CCM']);
+  });
 });
 
 test('what comes through from the source is the loop’s own answer, and its worst place is found', () => {

@@ -3,6 +3,7 @@ import type { Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { simulate } from '../simulation/simulate.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
@@ -111,10 +112,8 @@ function waysOf(design: Design, of: ComparisonOf): [Design, Design] {
   }
   if (decisions.conduction === 'critical')
     throw new SimulationError('A stage at the boundary of conduction has no other way at light load.');
-  const always = { ...decisions, lightLoad: 'forced-pwm' as const };
-  // a diode cannot carry current back: what could is a switch of the same loss at full load
-  const { rectifier } = decisions;
-  const { max } = design.brief.outputCurrent;
+  const { rectifier, boostLeg, phases } = decisions;
+  const full = design.brief.outputCurrent.max / phases;
   return [
     {
       ...design,
@@ -125,18 +124,24 @@ function waysOf(design: Design, of: ComparisonOf): [Design, Design] {
     },
     {
       ...design,
-      decisions:
-        rectifier.kind === 'diode'
-          ? {
-              ...always,
-              rectifier: {
-                kind: 'synchronous',
-                onResistance: (rectifier.resistance ?? 0) + (rectifier.forwardVoltage ?? 0) / max,
-              },
-            }
-          : always,
+      decisions: {
+        ...decisions,
+        lightLoad: 'forced-pwm',
+        rectifier: carryingBack(rectifier, full),
+        ...(boostLeg?.rectifier && { boostLeg: { ...boostLeg, rectifier: carryingBack(boostLeg.rectifier, full) } }),
+      },
     },
   ];
+}
+
+/** A diode cannot carry current back: what could is a switch of the same loss at a phase's full load, A. */
+function carryingBack(rectifier: CompleteDecisions['rectifier'], full: number): CompleteDecisions['rectifier'] {
+  if (rectifier.kind !== 'diode') return rectifier;
+  return {
+    kind: 'synchronous',
+    count: 1,
+    onResistance: (rectifier.resistance ?? 0) / (rectifier.count ?? 1) + (rectifier.forwardVoltage ?? 0) / full,
+  };
 }
 
 function loopOf(design: Design, corner: Corner): Omit<ComparedCorner, 'way'> {
