@@ -2,14 +2,12 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { loop } from '../src/loop/loop.ts';
 import { solve } from '../src/solve.ts';
-import { designWith, RATIOS, TYPE_3 } from '../src/testing/designs.ts';
+import { designWith, TYPE_3 } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
 import { asked, OTA, present } from './fromRest.ts';
+import { stageOf, stageParts } from './randomStage.ts';
 
 // The reference is scipy.signal on equations written down anew: core/reference/loop_scipy.py. docs/sources.md, N-3.
-
-const between = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
-const log = (low: number, high: number): fc.Arbitrary<number> => between(Math.log(low), Math.log(high)).map(Math.exp);
 
 const AMPLIFIERS = {
   ideal: { amplifier: 'op-amp' },
@@ -19,36 +17,21 @@ const AMPLIFIERS = {
 
 /** Stages in continuous conduction with a network of any type around any amplifier. */
 const loops = fc.record({
-  topology: fc.constantFrom('buck', 'boost', 'inverting-buck-boost'),
+  ...stageParts,
   amplifier: fc.constantFrom('ideal', 'real', 'ota'),
   type: fc.constantFrom(1, 2, 3),
   feedforward: fc.boolean(),
-  diode: fc.boolean(),
-  unlike: fc.boolean(),
   constant: fc.boolean(),
-  vin: log(5, 40),
-  duty: between(0.15, 0.7),
-  load: log(0.3, 8),
-  frequency: log(2e5, 1e6),
-  ripple: between(0.1, 0.5),
-  loss: between(0.002, 0.02),
-  capacitance: log(0.5, 8),
-  esr: log(0.1, 2),
 });
 
 const FREQUENCIES = [10, 1e3, 5e3, 2e4, 1e5];
 
 const cases = fc.sample(loops, { numRuns: runs(24), seed: 20261126 }).map((x) => {
-  const { topology, type, amplifier, vin, load, frequency } = x;
-  const vout = vin * RATIOS[topology](x.duty);
-  const winding = topology === 'buck' ? load : load / (1 - x.duty);
-  const swing = x.ripple * winding;
-  const resistance = (x.loss * vout) / winding;
-  const charge = topology === 'buck' ? swing / 8 : load * x.duty;
-  const capacitance = (x.capacitance * charge) / (frequency * 0.005 * vout);
-  const esr = x.esr * resistance;
-  const reference = Math.min(0.8, vout / 2);
-  const dividerBottom = (TYPE_3.dividerTop * reference) / (vout - reference);
+  const { topology, type, amplifier, vin, load } = x;
+  const stage = stageOf(x);
+  const { vout, reference } = stage;
+  const { inductor, controlSwitch, rectifier, outputCapacitors } = stage.decisions;
+  const dividerBottom = stage.dividerBottom(TYPE_3.dividerTop);
   const { feedbackResistor, feedbackCapacitor, shuntCapacitor, inputResistor, inputCapacitor } = TYPE_3;
   const compensator = {
     ...AMPLIFIERS[amplifier],
@@ -59,26 +42,9 @@ const cases = fc.sample(loops, { numRuns: runs(24), seed: 20261126 }).map((x) =>
     ...(type > 1 ? { feedbackResistor, shuntCapacitor } : {}),
     ...(type > 2 ? { inputResistor, inputCapacitor } : {}),
   };
-  const banks = x.unlike
-    ? [
-        { capacitance: 0.7 * capacitance, esr: 2 * esr, count: 1 },
-        { capacitance: 0.15 * capacitance, esr, count: 2 },
-      ]
-    : [{ capacitance, esr, count: 1 }];
   const design = designWith(
     {
-      topology,
-      switchingFrequency: frequency,
-      inductor: {
-        inductance: (topology === 'buck' ? vout * (1 - x.duty) : vin * x.duty) / (swing * frequency),
-        resistance,
-        saturationCurrent: 10 * winding,
-      },
-      controlSwitch: { onResistance: resistance },
-      rectifier: x.diode
-        ? { kind: 'diode', forwardVoltage: 0.02 * vout, resistance }
-        : { kind: 'synchronous', onResistance: resistance / 2 },
-      outputCapacitors: banks,
+      ...stage.decisions,
       control: {
         referenceVoltage: reference,
         deadTime: 0,
@@ -88,12 +54,7 @@ const cases = fc.sample(loops, { numRuns: runs(24), seed: 20261126 }).map((x) =>
       },
       compensator,
     },
-    {
-      inputVoltage: { min: vin, nominal: vin, max: vin },
-      outputVoltage: vout,
-      outputCurrent: { min: load, max: load },
-      load: x.constant ? 'constant-current' : 'resistive',
-    },
+    { ...stage.brief, load: x.constant ? 'constant-current' : 'resistive' },
   );
   const at = { inputVoltage: vin, outputCurrent: load };
   const point = solve(design, { at }).operatingPoints[0]!;
@@ -103,16 +64,16 @@ const cases = fc.sample(loops, { numRuns: runs(24), seed: 20261126 }).map((x) =>
       topology,
       D: point.duty,
       vin,
-      L: design.decisions.inductor!.inductance,
-      banks: banks.flatMap(({ count, ...bank }) =>
+      L: inductor.inductance,
+      banks: outputCapacitors.flatMap(({ count, ...bank }) =>
         Array.from({ length: count }, () => ({ C: bank.capacitance, esr: bank.esr })),
       ),
       conductance: x.constant ? 0 : load / vout,
       current: x.constant ? load : 0,
-      rl: resistance,
-      rc: resistance,
-      rr: x.diode ? resistance : resistance / 2,
-      vf: x.diode ? 0.02 * vout : 0,
+      rl: inductor.resistance,
+      rc: controlSwitch.onResistance,
+      rr: rectifier.resistance ?? rectifier.onResistance,
+      vf: rectifier.forwardVoltage ?? 0,
       ramp: 1.5,
     },
     compensator: {
