@@ -283,8 +283,8 @@ export class Machine {
       this.present = undefined;
       this.takeBand();
       this.settlePaths();
-      // what it held before the first clock has been sampled
       this.settleAmplifiers();
+      // what it held before the first clock has been sampled
       if (this.digital) this.memory[this.memory.length - 1] = along(this.mode().sensedRow, this.state);
       const { lockout } = this.setup.law;
       if (lockout && along(this.mode().inputNode, this.state) < lockout.rising) this.lock();

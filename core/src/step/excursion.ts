@@ -14,10 +14,11 @@ interface Known {
   reach: ReturnType<typeof reachOf>;
   pulsed: boolean;
 }
+const KNOWN = new WeakMap<CompleteDecisions, Known>();
 
 /** The slews of the delivered current, A/s, and the loop that can be had. */
 type Step = { up: number; down: number } & Reached;
-const KNOWN = new WeakMap<CompleteDecisions, Known>();
+const STEPS = new WeakMap<CompleteDecisions, Map<number, Step>>();
 
 function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): Known {
   const found = KNOWN.get(decisions);
@@ -42,8 +43,6 @@ export function withBank(
   KNOWN.set(changed, knownOf(design, decisions));
   return changed;
 }
-
-const STEPS = new WeakMap<CompleteDecisions, Map<number, Step>>();
 
 /** What a load step meets at an input voltage; both ways of the step and every verdict on it ask for the same. */
 export function stepAt(design: Design, decisions: CompleteDecisions, inputVoltage: number): Step {

@@ -73,7 +73,8 @@ export function stepRemedies(design: Design, decisions: CompleteDecisions, point
     if (below > 0) return [];
     let side = 0;
     for (let round = 0; round < ROUNDS && below < -NEAR && high / low > 1 + NEAR; round += 1) {
-      const middle = low * (high / low) ** (Math.abs(side) > 1 ? 0.5 : above / (above - below));
+      const halves = Math.abs(side) > 1 || !Number.isFinite(above - below);
+      const middle = low * (high / low) ** (halves ? 0.5 : above / (above - below));
       const now = excess(middle);
       if (now <= 0) {
         [high, below] = [middle, now];
