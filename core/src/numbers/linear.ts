@@ -130,13 +130,13 @@ export function bilinear(n: number, x: Vector, m: Vector, y: Vector): number {
 
 /**
  * A size for A in 1/s after scaling each state by its natural unit (`scale`), so that volts and amperes compare.
- * The column of sources is left out: it cannot make the series diverge.
+ * The column of sources, unless told to be a state too, is left out: it cannot make the series diverge.
  */
-export function scaledNorm(n: number, a: Vector, scale: Vector): number {
+export function scaledNorm(n: number, a: Vector, scale: Vector, states = n - 1): number {
   let largest = 0;
-  for (let i = 0; i < n - 1; i += 1) {
+  for (let i = 0; i < states; i += 1) {
     let sum = 0;
-    for (let k = 0; k < n - 1; k += 1) sum += (Math.abs(a[i * n + k]!) * scale[k]!) / scale[i]!;
+    for (let k = 0; k < states; k += 1) sum += (Math.abs(a[i * n + k]!) * scale[k]!) / scale[i]!;
     if (sum > largest) largest = sum;
   }
   return largest;

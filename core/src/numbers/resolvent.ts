@@ -1,5 +1,5 @@
 import type { Complex } from './complex.ts';
-import { balanced, zeros, type Vector } from './linear.ts';
+import { balanced, scaledNorm, zeros, type Vector } from './linear.ts';
 
 /**
  * (sI − A)⁻¹ for one real matrix and many complex numbers s: A is made even and brought to Hessenberg form once by
@@ -26,7 +26,7 @@ export class Resolvent {
     const own = Array.from({ length: n }, () => 1);
     const even = balanced(n, a, own);
     // what is even already would only lose digits
-    this.units = normOf(n, a, even) < normOf(n, a, own) / 2 ? even : own;
+    this.units = scaledNorm(n, a, even, n) < scaledNorm(n, a, own, n) / 2 ? even : own;
     this.h = a.slice();
     for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) this.h[i * n + k]! *= this.units[k]! / this.units[i]!;
     this.re = zeros(n * n);
@@ -244,17 +244,6 @@ export class Transfer {
     }
     return [yr, yi];
   }
-}
-
-/** The largest row's sum in other units. */
-function normOf(n: number, a: Vector, units: Vector): number {
-  let largest = 0;
-  for (let i = 0; i < n; i += 1) {
-    let sum = 0;
-    for (let k = 0; k < n; k += 1) sum += (Math.abs(a[i * n + k]!) * units[k]!) / units[i]!;
-    largest = Math.max(largest, sum);
-  }
-  return largest;
 }
 
 function swap(list: Vector, a: number, b: number): void {

@@ -1,5 +1,6 @@
 import type { Decisions } from '../design/schema.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
+import { along, type Row } from './rows.ts';
 
 /*
  * The error amplifier with its network by real parts. An amplifier has states of its own and stands in one of several
@@ -51,6 +52,25 @@ export interface Amplifier {
   passes: number;
   /** its states with an output and a control voltage, V, and that voltage's average where it differs */
   rest: (output: number, reference: number, control: number, average?: number) => Vector;
+}
+
+/**
+ * Takes an amplifier's output to its limits by the state that it follows most.
+ * @param first of its states
+ * @param row its output over all states
+ * @param state is changed
+ * @param most V by which a network may be moved; an output that is a state of its own always is
+ */
+export function takeWithin(amplifier: Amplifier, first: number, row: Row, state: Vector, most: number): void {
+  const { at, of } = row;
+  const control = along(row, state);
+  const excess = control - Math.min(amplifier.highest, Math.max(amplifier.lowest, control));
+  if (excess === 0 || (at.length > 1 && Math.abs(excess) > most)) return;
+  let strongest = -1;
+  for (let k = 0; k < at.length; k += 1)
+    if (at[k]! >= first && at[k]! < first + amplifier.states && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
+      strongest = k;
+  if (strongest >= 0) state[at[strongest]!]! -= excess / of[strongest]!;
 }
 
 const plus = (row: Vector, other: Vector, times: number): Vector => {

@@ -3,7 +3,7 @@ import type { CellName } from '../network/circuit.ts';
 import type { Network } from '../network/network.ts';
 import { applyStep } from '../network/periodic.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
-import type { Amplifier, AmplifierMode } from './amplifier.ts';
+import { takeWithin, type Amplifier, type AmplifierMode } from './amplifier.ts';
 import { Haste } from './haste.ts';
 import { Injection } from './injection.ts';
 import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, type Fault, type Roles, type Setup } from './law.ts';
@@ -234,15 +234,7 @@ export class Machine {
   private keepWithin(amplifier: Amplifier, number: number, first: number, row: Row, moves: boolean): void {
     const mode = this.amplifierModes[number]!;
     if (mode.endsWith('high') || mode.endsWith('low')) return;
-    const { at, of } = row;
-    const control = along(row, this.state);
-    const excess = control - Math.min(amplifier.highest, Math.max(amplifier.lowest, control));
-    if (excess === 0 || (!moves && at.length > 1 && Math.abs(excess) > ROUNDING * this.volts)) return;
-    let strongest = -1;
-    for (let k = 0; k < at.length; k += 1)
-      if (at[k]! >= first && at[k]! < first + amplifier.states && Math.abs(of[k]!) > Math.abs(of[strongest] ?? 0))
-        strongest = k;
-    if (strongest >= 0) this.state[at[strongest]!]! -= excess / of[strongest]!;
+    takeWithin(amplifier, first, row, this.state, moves ? Infinity : ROUNDING * this.volts);
   }
 
   /** Whether the other phases follow phase 1 in critical conduction, each a part of its last period behind. */

@@ -282,6 +282,51 @@ describe('what a controller does at the ends of its range', () => {
     },
   );
 
+  test('a digital controller that starts above the output it wants has nothing to do; below it, what its equation says', () => {
+    const started = (prebias: number): Simulation =>
+      simulate(
+        designWith({
+          control: {
+            method: 'digital',
+            deadTime: 0,
+            digital: { numerator: [0.05, -0.045], denominator: [1, -1], sampleDelay: 0.5 },
+          },
+        }),
+        { scenario: 'start-up', prebias, duration: 2.5e-6, assume: true },
+      );
+    // what stands there is sampled before the first clock: no pulse comes
+    expect(started(3.4).cycles).toBe(0);
+    const { waveforms, cycles } = started(2.3);
+    expect(cycles).toBe(1);
+    // a duty of 0.05 for each volt that lacks, the load taking a little over the bank's resistance
+    const on = waveforms!.time.filter((_, k) => waveforms!.switchNode[0]![k]! > 20);
+    expect((on[on.length - 1]! - on[0]!) * 400e3).toBeCloseTo(0.05 * (3.3 - 2.3 / (1 + 0.001 / 0.55)), 6);
+  });
+
+  test('an op-amp that cannot go to zero starts up softly, with finite gain as with infinite, and again after a pause', () => {
+    const started = (amplifier: object, control: object = {}): Simulation =>
+      simulate(
+        designWith(
+          {
+            control: { ...closed.control, softStart: 4e-4, ...control },
+            compensator: { ...closed.compensator, outputMinimum: 0.05, ...amplifier },
+          },
+          { load: 'resistive' },
+        ),
+        { scenario: 'start-up', duration: 2e-3, ...quiet },
+      );
+    const ideal = started({});
+    const real = started({ gainBandwidth: 10e6, openLoopGain: 1e4 });
+    for (const { measurements } of [ideal, real]) {
+      expect(measurements.overshoot!).toBeLessThan(0.05);
+      expect(measurements.settlingTime!).toBeLessThan(6e-4);
+    }
+    // short of its load it limits, rests and starts anew; blind at each pulse's beginning, it passes its limit while there is no output
+    const limited = started({}, { currentLimit: 4, hiccup: { pulses: 8, offTime: 2e-4 } });
+    expect(limited.measurements.outputVoltage.max).toBeLessThan(3.3);
+    expect(limited.measurements.inductorCurrent[0]!.max).toBeLessThan(5.5);
+  });
+
   test('a network that is given without a divider regulates the brief’s output', () => {
     const { dividerTop: _, dividerBottom: __, ...network } = closed.compensator;
     const { measurements } = simulate(designWith({ ...closed, compensator: network }), {
