@@ -16,6 +16,10 @@ TIGHT = 1e-12
 BODY = 0.8
 
 
+class NotFound(Exception):
+    """Shooting did not come to a periodic state."""
+
+
 class Stage:
     def __init__(self, design, point):
         d, b = design["decisions"], design["brief"]
@@ -33,7 +37,9 @@ class Stage:
         self.diode = rect["kind"] == "diode"
         self.r_rect = rect["resistance"] if self.diode else rect["onResistance"]
         self.v_rect = rect["forwardVoltage"] if self.diode else 0.0
-        self.blocks = self.diode or d.get("lightLoad", "forced-pwm") != "forced-pwm"
+        # a rectifier that is to reach a negative valley lets it
+        waits = d.get("conduction") == "critical" and d.get("critical", {}).get("valleyCurrent", 0.0) > 0
+        self.blocks = self.diode or (d.get("lightLoad", "forced-pwm") != "forced-pwm" and not waits)
         self.dead = 0.0 if self.diode else d["control"].get("deadTime", 0.0)
         leg = d.get("boostLeg", {})
         self.r_control2 = leg.get("controlSwitch", d["controlSwitch"])["onResistance"]
@@ -327,7 +333,7 @@ class Stage:
                     columns.append((self.period_map(moved) - y) / h)
                 jacobian = np.column_stack(columns) - np.eye(self.size)
             x = x - np.linalg.lstsq(jacobian, miss, rcond=1e-12)[0]
-        raise RuntimeError("no periodic state")
+        raise NotFound("no periodic state")
 
 
 def gauss(sol):
@@ -347,19 +353,23 @@ def peak(value, a, b):
     return v[k]
 
 
-def solve(case):
-    design, point = case["design"], case["point"]
-    s = Stage(design, point)
-    b = design["brief"]
+def first_guess(s, design, point):
+    output = design["brief"]["outputVoltage"]
     guess = np.zeros(s.size)
-    guess[s.i_v] = b["outputVoltage"]
+    guess[s.i_v] = output
     if s.filter:
-        guess[s.i_fv] = b["outputVoltage"]
+        guess[s.i_fv] = output
         guess[s.i_f] = point["outputCurrent"]
     if s.source:
         guess[s.i_sv] = s.vin
     guess[: s.n] = 0.0 if point["conductionMode"] == "DCM" else point["outputCurrent"] / s.n
-    x0 = s.periodic(guess)
+    return guess
+
+
+def solve(case):
+    design, point = case["design"], case["point"]
+    s = Stage(design, point)
+    x0 = s.periodic(first_guess(s, design, point))
     tot = {k: 0.0 for k in ("i", "i2", "vl", "vl2", "bank2", "in", "in2", "ic", "ic2", "ir", "ir2", "heat")}
     ext = {k: [np.inf, -np.inf] for k in ("i", "vo", "vl", "vi")}
     spans = []

@@ -1,7 +1,11 @@
-/** A periodic current as straight pieces between samples: times from 0 to one period (s) and A, both sides of every edge. */
+/**
+ * A periodic current by samples: times from 0 to one period (s), A, both sides of every edge. Between them it is the cubic
+ * through values and slopes (A/s) where slopes are given, straight where they are not.
+ */
 export interface Trace {
   time: ArrayLike<number>;
   value: ArrayLike<number>;
+  slope?: ArrayLike<number>;
 }
 
 /**
@@ -21,9 +25,12 @@ export function acResistance(points: readonly (readonly [number, number])[], fre
   return low[1] * (high[1] / low[1]) ** part;
 }
 
-/** Harmonics summed one by one at most, and the part of the loss that what is left of them may still make uncertain. */
-const HARMONICS = 400;
+/** Harmonics summed one by one at most (a short pulse now and then has thousands), and the part of the loss that what is left of them may still make uncertain. */
+const HARMONICS = 4000;
 const UNCERTAIN = 1e-8;
+/** Parts of the period below which a piece's slope by its values is rounding, and below which it is none but two edges that rounding parts. */
+const SHORT = 1e-6;
+const NOTHING = 1e-12;
 /** Gauss–Legendre places and weights over 0 to 1, eight of them. Source: Abramowitz and Stegun, table 25.4; recalled from memory and held to ∫uᵏ in the tests. */
 const PLACES = [
   [0.0198550717512319, 0.0506142681451881],
@@ -37,7 +44,7 @@ const PLACES = [
 ] as const;
 
 /**
- * Loss in one winding, W: I_avg²·R_dc + Σ_h I_h²·R(h·f), the harmonics being exact for the straight pieces of the trace.
+ * Loss in one winding, W: I_avg²·R_dc + Σ_h I_h²·R(h·f), the harmonics being exact for the pieces of the trace.
  * @param rms A, exact: what the harmonics summed do not hold is taken at the resistance that their tail sees
  */
 export function windingLoss(
@@ -67,43 +74,41 @@ export function windingLoss(
 }
 
 /**
- * A² RMS of one harmonic after another of a periodic trace of straight pieces: integrated by parts twice, each place
- * where the value or the slope steps is one rotating pointer, −Σ (Δi + Δslope/(jω))·e^(−jωt)/(jω).
+ * A² RMS of one harmonic after another of a periodic trace: integrated by parts, each place where the value or one of its
+ * derivatives steps is one rotating pointer, Σ Δi⁽ᵏ⁾/(jω)ᵏ·e^(−jωt)/(jω) with k up to the third.
  */
 class Harmonics {
   private readonly period: number;
+  /** at each place, the steps of value and derivatives: four numbers */
   private readonly steps: Float64Array;
-  private readonly bends: Float64Array;
   private readonly turns: Float64Array;
   private readonly pointers: Float64Array;
   private h = 0;
 
-  constructor({ time, value }: Trace, period: number) {
+  constructor({ time, value, slope }: Trace, period: number) {
     this.period = period;
     const places: number[] = [];
     const steps: number[] = [];
-    const bends: number[] = [];
-    let slope = 0;
-    const put = (at: number, step: number, bend: number): void => {
-      if (step === 0 && bend === 0) return;
-      places.push(at);
-      steps.push(step);
-      bends.push(bend);
-    };
-    put(0, value[0]!, 0);
-    for (let i = 1; i < time.length; i += 1) {
-      const span = time[i]! - time[i - 1]!;
-      if (span <= 0) {
-        put(time[i]!, value[i]! - value[i - 1]!, 0);
-        continue;
+    let before = [0, 0, 0, 0];
+    const reach = (at: number, next: number[]): void => {
+      if (next.some((one, k) => one !== before[k])) {
+        places.push(at);
+        for (let k = 0; k < 4; k += 1) steps.push(next[k]! - before[k]!);
       }
-      const next = (value[i]! - value[i - 1]!) / span;
-      put(time[i - 1]!, 0, next - slope);
-      slope = next;
+    };
+    const last = time.length - 1;
+    for (let i = 1; i <= last; i += 1) {
+      const span = time[i]! - time[i - 1]!;
+      if (span < NOTHING * period) continue;
+      const straight = (value[i]! - value[i - 1]!) / span;
+      const [first, then] = slope ? [slope[i - 1]!, slope[i]!] : [straight, straight];
+      const rise = span < SHORT * period ? (first + then) / 2 : straight;
+      const third = (6 * (first + then - 2 * rise)) / span ** 2;
+      reach(time[i - 1]!, [value[i - 1]!, first, (6 * rise - 4 * first - 2 * then) / span, third]);
+      before = [value[i]!, then, (4 * then + 2 * first - 6 * rise) / span, third];
     }
-    put(0, -value[time.length - 1]!, -slope);
+    reach(time[last]!, [0, 0, 0, 0]);
     this.steps = Float64Array.from(steps);
-    this.bends = Float64Array.from(bends);
     const count = places.length;
     this.turns = new Float64Array(2 * count);
     this.pointers = new Float64Array(2 * count);
@@ -118,23 +123,22 @@ class Harmonics {
   next(): number {
     this.h += 1;
     const omega = (2 * Math.PI * this.h) / this.period;
-    const { steps, bends, turns, pointers } = this;
-    let [stepRe, stepIm, bendRe, bendIm] = [0, 0, 0, 0];
-    for (let i = 0; i < steps.length; i += 1) {
-      const [re, im] = [pointers[2 * i]!, pointers[2 * i + 1]!];
-      const [c, s] = [turns[2 * i]!, turns[2 * i + 1]!];
-      const turnedRe = re * c - im * s;
-      const turnedIm = re * s + im * c;
-      pointers[2 * i] = turnedRe;
-      pointers[2 * i + 1] = turnedIm;
-      stepRe += steps[i]! * turnedRe;
-      stepIm += steps[i]! * turnedIm;
-      bendRe += bends[i]! * turnedRe;
-      bendIm += bends[i]! * turnedIm;
+    const { steps, turns, pointers } = this;
+    const over = 1 / omega;
+    let [re, im] = [0, 0];
+    for (let i = 0; i < pointers.length; i += 2) {
+      const [x, y] = [pointers[i]!, pointers[i + 1]!];
+      const [c, s] = [turns[i]!, turns[i + 1]!];
+      const a = x * c - y * s;
+      const b = x * s + y * c;
+      pointers[i] = a;
+      pointers[i + 1] = b;
+      // 1/j, 1/j² and 1/j³ are −j, −1 and j
+      const even = steps[2 * i]! - steps[2 * i + 2]! * over * over;
+      const odd = (steps[2 * i + 1]! - steps[2 * i + 3]! * over * over) * over;
+      re += even * a + odd * b;
+      im += even * b - odd * a;
     }
-    // the coefficient is (step − j·bend/ω)/(jω) over the period: its size alone counts
-    const re = stepRe + bendIm / omega;
-    const im = stepIm - bendRe / omega;
     return (2 * (re ** 2 + im ** 2)) / (omega * this.period) ** 2;
   }
 }

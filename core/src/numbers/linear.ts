@@ -115,6 +115,17 @@ export function dot(n: number, a: Vector, b: Vector): number {
   return sum;
 }
 
+/** row · a, for an a of n × n; a shorter row has zeros behind it. */
+export function rowTimes(n: number, row: Vector, a: Vector): Vector {
+  const out = zeros(n);
+  for (let i = 0; i < row.length; i += 1) {
+    const factor = row[i]!;
+    if (factor === 0) continue;
+    for (let k = 0; k < n; k += 1) out[k]! += factor * a[i * n + k]!;
+  }
+  return out;
+}
+
 /** xᵀ M y for a row-major n × n matrix. */
 export function bilinear(n: number, x: Vector, m: Vector, y: Vector): number {
   let sum = 0;

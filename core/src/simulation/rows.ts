@@ -1,4 +1,4 @@
-import { zeros, type Vector } from '../numbers/linear.ts';
+import type { Vector } from '../numbers/linear.ts';
 
 /*
  * Rows and matrices without their zeros. What a stage’s quantities and slopes depend on is a few of its states each, and
@@ -78,15 +78,4 @@ export function applyRowsTo({ rows, starts, at, of }: Sparse, base: Vector, stat
     for (; k < stop; k += 1) sum += of[k]! * state[at[k]!]!;
     out[row] = sum;
   }
-}
-
-/** row · matrix, both with their zeros. */
-export function rowTimes(size: number, row: Vector, matrix: Vector): Vector {
-  const out = zeros(size);
-  for (let i = 0; i < size; i += 1) {
-    const factor = row[i]!;
-    if (factor === 0) continue;
-    for (let k = 0; k < size; k += 1) out[k]! += factor * matrix[i * size + k]!;
-  }
-  return out;
 }

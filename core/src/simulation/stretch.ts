@@ -1,5 +1,5 @@
-import { propagate, zeros, type Vector } from '../numbers/linear.ts';
-import { along, applyRows, applyRowsTo, rowOf, rowTimes, sparseOf, type Row, type Sparse } from './rows.ts';
+import { propagate, rowTimes, zeros, type Vector } from '../numbers/linear.ts';
+import { along, applyRows, applyRowsTo, rowOf, sparseOf, type Row, type Sparse } from './rows.ts';
 
 /*
  * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. It goes

@@ -106,9 +106,19 @@ export const boost: TopologyModel = {
           [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
           [across('control', 0, 1, c.rectifierResistance, c.rectifierDrop)],
         ),
-        deadForward: cell(1, 1, [bodyDiode('rectifier', c.bodyDiodeDrop, 1)], []),
+        deadForward: cell(
+          1,
+          1,
+          [bodyDiode('rectifier', c.bodyDiodeDrop, 1)],
+          [across('control', 0, 1, 0, c.bodyDiodeDrop)],
+        ),
         // negative current pulls the switch node below return, through the control switch's body diode
-        deadReverse: cell(1, 0, [bodyDiode('control', c.controlBodyDiodeDrop, -1)], []),
+        deadReverse: cell(
+          1,
+          0,
+          [bodyDiode('control', c.controlBodyDiodeDrop, -1)],
+          [across('rectifier', 0, 1, 0, c.controlBodyDiodeDrop)],
+        ),
         idle: idleCell([across('control', 1, 0), across('rectifier', -1, 1)]),
       },
     },

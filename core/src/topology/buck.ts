@@ -67,9 +67,19 @@ export const buck: TopologyModel = {
           [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
           [across('control', 1, 0, c.rectifierResistance, c.rectifierDrop)],
         ),
-        deadForward: cell(0, 1, [bodyDiode('rectifier', c.bodyDiodeDrop, 1)], []),
+        deadForward: cell(
+          0,
+          1,
+          [bodyDiode('rectifier', c.bodyDiodeDrop, 1)],
+          [across('control', 1, 0, 0, c.bodyDiodeDrop)],
+        ),
         // negative current lifts the switch node above the input, through the control switch's body diode
-        deadReverse: cell(1, 1, [bodyDiode('control', c.controlBodyDiodeDrop, -1)], []),
+        deadReverse: cell(
+          1,
+          1,
+          [bodyDiode('control', c.controlBodyDiodeDrop, -1)],
+          [across('rectifier', 1, 0, 0, c.controlBodyDiodeDrop)],
+        ),
         idle: idleCell([across('control', 1, -1), across('rectifier', 0, 1)]),
       },
     },

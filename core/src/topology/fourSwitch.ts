@@ -57,13 +57,24 @@ function legs(c: StageConditions): Record<'a' | 'b' | 'c' | 'd' | 'bodyA' | 'bod
   };
 }
 
-/** What stands across each device while the one beside it in its leg conducts. */
-function blockingOf(c: StageConditions): Record<'a' | 'b' | 'c' | 'd', Blocking> {
+/** What stands across each device while the one beside it in its leg conducts, or in a dead time its body diode. */
+function blockingOf(
+  c: StageConditions,
+): Record<'a' | 'b' | 'c' | 'd' | 'deadA' | 'deadB' | 'deadC' | 'deadD', Blocking> {
+  const { boostLeg } = c;
   return {
+    deadA: c.diode
+      ? across('control', 1, 0, c.rectifierResistance, c.rectifierDrop)
+      : across('control', 1, 0, 0, c.bodyDiodeDrop),
+    deadB: across('rectifier', 1, 0, 0, c.controlBodyDiodeDrop),
+    deadC: boostLeg.diode
+      ? across('boostControl', 0, 1, boostLeg.rectifierResistance, boostLeg.rectifierDrop)
+      : across('boostControl', 0, 1, 0, boostLeg.bodyDiodeDrop),
+    deadD: across('boostRectifier', 0, 1, 0, boostLeg.controlBodyDiodeDrop),
     a: across('control', 1, 0, c.rectifierResistance, c.rectifierDrop),
     b: across('rectifier', 1, 0, -c.controlResistance),
-    c: across('boostControl', 0, 1, c.boostLeg.rectifierResistance, c.boostLeg.rectifierDrop),
-    d: across('boostRectifier', 0, 1, -c.boostLeg.controlResistance),
+    c: across('boostControl', 0, 1, boostLeg.rectifierResistance, boostLeg.rectifierDrop),
+    d: across('boostRectifier', 0, 1, -boostLeg.controlResistance),
   };
 }
 
@@ -73,8 +84,8 @@ function buckRegion(c: StageConditions): Operation {
   const cells: Cells = {
     control: cell(1, 1, [on.a, on.d], [off.b, off.c]),
     rectifier: cell(0, 1, [on.b, on.d], [off.a, off.c]),
-    deadForward: cell(0, 1, [on.bodyB, on.d], []),
-    deadReverse: cell(1, 1, [on.bodyA, on.d], []),
+    deadForward: cell(0, 1, [on.bodyB, on.d], [off.deadA, off.c]),
+    deadReverse: cell(1, 1, [on.bodyA, on.d], [off.deadB, off.c]),
     idle: idleCell([across('control', 1, -1), across('rectifier', 0, 1), across('boostControl', 0, 1)]),
   };
   const conditions: StageConditions = {
@@ -98,8 +109,8 @@ function boostRegion(c: StageConditions): Operation {
   const cells: Cells = {
     control: cell(1, 0, [on.a, on.c], [off.b, off.d]),
     rectifier: cell(1, 1, [on.a, on.d], [off.b, off.c]),
-    deadForward: cell(1, 1, [on.a, on.bodyD], []),
-    deadReverse: cell(1, 0, [on.a, on.bodyC], []),
+    deadForward: cell(1, 1, [on.a, on.bodyD], [off.b, off.deadC]),
+    deadReverse: cell(1, 0, [on.a, on.bodyC], [off.b, off.deadD]),
     idle: idleCell([across('rectifier', 1, 0), across('boostControl', 1, 0), across('boostRectifier', -1, 1)]),
   };
   const conditions: StageConditions = {
@@ -126,13 +137,13 @@ function transition(c: StageConditions): Operation {
   const off = blockingOf(c);
   const cells: Cells = {
     control: cell(1, 0, [on.a, on.c], [off.b, off.d]),
-    deadThrough: cell(1, 1, [on.a, on.bodyD], []),
+    deadThrough: cell(1, 1, [on.a, on.bodyD], [off.b, off.deadC]),
     through: cell(1, 1, [on.a, on.d], [off.b, off.c]),
-    deadForward: cell(0, 1, [on.bodyB, on.d], []),
+    deadForward: cell(0, 1, [on.bodyB, on.d], [off.deadA, off.c]),
     rectifier: cell(0, 1, [on.b, on.d], [off.a, off.c]),
-    deadBoth: cell(0, 1, [on.bodyB, on.bodyD], []),
+    deadBoth: cell(0, 1, [on.bodyB, on.bodyD], [off.deadA, off.deadC]),
     // current that flows back passes from return through the boost leg's body diode and on to the input
-    deadReverse: cell(1, 0, [on.bodyA, on.bodyC], []),
+    deadReverse: cell(1, 0, [on.bodyA, on.bodyC], [off.deadB, off.deadD]),
     idle: idleCell([
       across('control', 1, 0),
       across('rectifier', 0, 0),

@@ -10,6 +10,7 @@ import { windingLoss, type Trace } from '../../losses/winding.ts';
 import type { Device } from '../../network/circuit.ts';
 import { linkageAt } from '../../network/bend.ts';
 import { phaseAt, type Periodic } from '../../network/periodic.ts';
+import { dot } from '../../numbers/linear.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import { flowOf } from './inputBank.ts';
 import type { ConductionMode } from './patterns.ts';
@@ -46,6 +47,8 @@ export function edgesOf(periodic: Periodic, device: Device): { on: number; off: 
     const phase = phaseAt(0, part, phases);
     for (const { configuration, initial, final } of intervals) {
       const cell = network.cell(configuration.cells[phase]!);
+      // without a current nothing tells whether a channel is on: one that never turns off has no edges there
+      if (cell.blocked) continue;
       const conducts = cell.conducting.some((at) => at.device === device && !at.dead);
       first ??= { conducts, current: initial[phase]! };
       if (before === false && conducts) edges = { ...edges, on: initial[phase]! };
@@ -59,8 +62,8 @@ export function edgesOf(periodic: Periodic, device: Device): { on: number; off: 
   return edges.on === undefined || edges.off === undefined ? undefined : { on: edges.on, off: edges.off };
 }
 
-/** Halvings of each stretch down to the straight pieces that winding and core are told by: where inductances beside the windings may ring, and where the current is all but straight. */
-const HALVINGS_RINGING = 6;
+/** Halvings of each stretch down to the pieces that winding and core are told by: where inductances beside the windings may ring, and where the current is all but straight. */
+const HALVINGS_RINGING = 5;
 const HALVINGS = 4;
 
 /** Phase 1's inductor current over one period. */
@@ -69,6 +72,8 @@ function inductorTrace(periodic: Periodic): Trace {
   const { phases } = network.circuit;
   const time: number[] = [];
   const value: number[] = [];
+  const slope: number[] = [];
+  const { size } = network;
   const { bend, filter, source } = network.circuit;
   const rings = network.rings || filter !== undefined || source !== undefined;
   // between the borders of a bent inductance the current is straight
@@ -79,15 +84,17 @@ function inductorTrace(periodic: Periodic): Trace {
   );
   for (let part = 0; part < phases; part += 1) {
     const phase = phaseAt(0, part, phases);
-    intervals.forEach(({ start }, i) => {
+    intervals.forEach(({ start, configuration }, i) => {
       const { times, states } = sampled[i]!;
+      const slopes = configuration.matrix.slice(phase * size, (phase + 1) * size);
       times.forEach((at, k) => {
         time.push(part * repeat + start + at);
         value.push(states[k]![phase]!);
+        slope.push(dot(size, slopes, states[k]!));
       });
     });
   }
-  return { time, value };
+  return { time, value, slope };
 }
 
 /** What is measured at a corner that the further losses follow from. */

@@ -2,7 +2,7 @@ import type { CapacitorBank } from '../../design/schema.ts';
 import { capacitorLife, capacitorLoss } from '../../losses/capacitor.ts';
 import type { Trace } from '../../losses/winding.ts';
 import { groupBranches } from '../../network/circuit.ts';
-import { dot, type Vector } from '../../numbers/linear.ts';
+import { dot, rowTimes, type Vector } from '../../numbers/linear.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import type { Stretch } from './inputBank.ts';
 import { branchOf } from './stage.ts';
@@ -15,7 +15,7 @@ export interface CapacitorShare {
   lifetime?: number;
 }
 
-/** Halvings of each stretch down to the straight pieces that harmonics are told by. */
+/** Halvings of each stretch down to the pieces that harmonics are told by. */
 const HALVINGS = 6;
 
 /** Where the currents of a node's branches are found: A²·s of each over the repeating part, and their rows in a stretch. */
@@ -67,14 +67,17 @@ export function sharesOf(
 function branchTrace(stretches: readonly Stretch[], rowOf: (stretch: Stretch) => Vector, part: number): Trace {
   const time: number[] = [];
   const value: number[] = [];
+  const slope: number[] = [];
   for (const stretch of stretches) {
     const row = rowOf(stretch);
     const { interval, flow, initial } = stretch;
+    const slopes = rowTimes(flow.size, row, flow.matrix);
     const { times, states } = sampleFlow(flow, interval.duration, initial, HALVINGS);
     times.forEach((at, k) => {
       time.push(interval.start + at);
       value.push(part * dot(row.length, row, states[k]!));
+      slope.push(part * dot(flow.size, slopes, states[k]!));
     });
   }
-  return { time, value };
+  return { time, value, slope };
 }
