@@ -57,14 +57,17 @@ function conduction(
   };
 }
 
-/** Losses of a control switch by itself, W of one leg of one phase; what the mate's charges add comes by `perWatt`. */
+/**
+ * Losses of a control switch by itself, W of one leg of one phase, `switching` those that go with the voltage it blocks;
+ * what the mate's charges and body diode add comes by `perWatt`.
+ */
 function controlOwn(
   { part, count }: Counted,
   leg: LegStrain,
   frequency: number,
   drive: Drive,
   ambient: number,
-): Own & { gate: number } {
+): Own & { gate: number; switching: number } {
   const { gateVoltage } = drive;
   let other = 0;
   let gate = 0;
@@ -78,7 +81,7 @@ function controlOwn(
     if (leg.hard) other += frequency * 0.5 * leg.blocking * count * (outputChargeAt(part, leg.blocking) ?? 0);
     gate = frequency * gateVoltage * count * (gateChargeAt(part, gateVoltage) ?? 0);
   }
-  return { ...conduction(part, count, leg.controlRms, gateVoltage, other, ambient), gate };
+  return { ...conduction(part, count, leg.controlRms, gateVoltage, other, ambient), gate, switching: other };
 }
 
 function rectifierOwn(
@@ -87,22 +90,25 @@ function rectifierOwn(
   frequency: number,
   drive: Drive,
   ambient: number,
-): Own & { gate: number; adds: number } {
+): Own & { gate: number; adds: number; higher: number } {
   const { gateVoltage, deadTime } = drive;
   let dead = 0;
   let gate = 0;
   let adds = 0;
+  // the body diode's own drop stands across its mate as well
+  const blocking = leg.bodyDrop > 0 ? leg.blocking - leg.bodyDrop + (part.bodyDiodeVoltage ?? BODY) : leg.blocking;
   if (leg.switches) {
     dead = frequency * deadTime * (part.bodyDiodeVoltage ?? BODY) * (Math.abs(leg.on) + Math.abs(leg.off));
     gate = frequency * gateVoltage * count * (gateChargeAt(part, gateVoltage) ?? 0);
     if (leg.hard)
       adds =
         frequency *
-        leg.blocking *
+        blocking *
         count *
         (0.5 * (outputChargeAt(part, leg.rectifierBlocking) ?? 0) + (part.reverseRecoveryCharge ?? 0));
   }
-  return { ...conduction(part, count, leg.rectifierRms, gateVoltage, dead, ambient), gate, adds };
+  const higher = leg.blocking > 0 ? blocking / leg.blocking - 1 : 0;
+  return { ...conduction(part, count, leg.rectifierRms, gateVoltage, dead, ambient), gate, adds, higher };
 }
 
 /** Every pair of a control and a synchronous switch, weighed at a load profile. */
@@ -135,20 +141,24 @@ export function rankPairs(
   const count = slots.length;
   const own = new Float64Array(controls.length);
   const perWatt = new Float64Array(controls.length * count);
+  const switching = new Float64Array(controls.length * count);
   controls.forEach((control, i) => {
     slots.forEach(({ leg, share, frequency }, k) => {
       const found = controlOwn(control, leg, frequency, drive, ambient);
       own[i]! += share * (found.loss + found.gate);
       perWatt[i * count + k] = share * found.perWatt;
+      switching[i * count + k] = found.switching;
     });
   });
   const second = new Float64Array(rectifiers.length);
   const adds = new Float64Array(rectifiers.length * count);
+  const higher = new Float64Array(rectifiers.length * count);
   rectifiers.forEach((rectifier, j) => {
     slots.forEach(({ leg, share, frequency }, k) => {
       const found = rectifierOwn(rectifier, leg, frequency, drive, ambient);
       second[j]! += share * (found.loss + found.gate);
       adds[j * count + k] = found.adds;
+      higher[j * count + k] = found.higher;
     });
   });
   const loss = new Float64Array(controls.length * rectifiers.length);
@@ -157,20 +167,21 @@ export function rankPairs(
     for (let j = 0; j < rectifiers.length; j += 1) {
       let sum = own[i]! + second[j]!;
       const to = j * count;
-      for (let k = 0; k < count; k += 1) sum += perWatt[from + k]! * adds[to + k]!;
+      for (let k = 0; k < count; k += 1)
+        sum += perWatt[from + k]! * (adds[to + k]! + switching[from + k]! * higher[to + k]!);
       loss[i * rectifiers.length + j] = phases * sum;
     }
   }
   // each switch at the corners once, and only where it is asked for: pairs are sums again
   const hot = corners.flatMap(({ legs, point }) => legs.map((leg) => ({ leg, frequency: point.switchingFrequency })));
   const firsts: ReturnType<typeof controlOwn>[][] = [];
-  const others: { adds: number[]; temperature: number }[] = [];
-  const rectifierAt = (j: number): { adds: number[]; temperature: number } => {
+  const others: { heats: { adds: number; higher: number }[]; temperature: number }[] = [];
+  const rectifierAt = (j: number): (typeof others)[number] => {
     let known = others[j];
     if (!known) {
       const all = hot.map(({ leg, frequency }) => rectifierOwn(rectifiers[j]!, leg, frequency, drive, ambient));
       known = {
-        adds: all.map(({ adds }) => adds),
+        heats: all,
         temperature: Math.max(ambient, ...all.map(({ temperature }) => temperature)),
       };
       others[j] = known;
@@ -181,11 +192,12 @@ export function rankPairs(
     const first = (firsts[i] ??= hot.map(({ leg, frequency }) =>
       controlOwn(controls[i]!, leg, frequency, drive, ambient),
     ));
-    const { adds } = rectifierAt(j);
+    const { heats } = rectifierAt(j);
     let hottest = ambient;
     for (let k = 0; k < first.length; k += 1) {
-      const { temperature, degreesPerWatt } = first[k]!;
-      const reached = temperature + degreesPerWatt * adds[k]!;
+      const { temperature, degreesPerWatt, switching: own } = first[k]!;
+      const { adds: charges, higher: part } = heats[k]!;
+      const reached = temperature + degreesPerWatt * (charges + own * part);
       if (reached > hottest) hottest = reached;
     }
     return hottest;

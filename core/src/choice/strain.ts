@@ -3,8 +3,8 @@ import { cornersOf } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { edgesOf } from '../stage/operating/mechanisms.ts';
 import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { topologyModel } from '../topology/index.ts';
+import { switchData, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { topologyModel, type LegData } from '../topology/index.ts';
 import { loadProfile } from './profile.ts';
 
 /** What one leg's switches go through at a load: A, V, of one phase. */
@@ -16,6 +16,8 @@ export interface LegStrain {
   on: number;
   off: number;
   blocking: number;
+  /** V of it that the rectifier's body diode drops in the dead time; 0 where none carries the current */
+  bodyDrop: number;
   /** V across the rectifier while it is off */
   rectifierBlocking: number;
   /** whether charge and recovery are lost at turn-on */
@@ -45,6 +47,9 @@ export interface Strains {
 export function strainsOf(design: Design, decisions: CompleteDecisions): Strains {
   const { brief } = design;
   const model = topologyModel(decisions.topology);
+  const { boostLeg, ...buckLeg } = switchData(decisions);
+  const bodyDropOf = (leg: LegData, off: number | undefined): number =>
+    decisions.control.deadTime > 0 && !leg.diode && (off ?? 0) > 0 ? leg.bodyDiodeDrop : 0;
   const at = (corner: Corner, share: number): Strain[] => {
     const { point, state } = solveCorner(model, brief, decisions, corner);
     if (!point) return [];
@@ -57,6 +62,7 @@ export function strainsOf(design: Design, decisions: CompleteDecisions): Strains
         on: edges?.on ?? 0,
         off: edges?.off ?? 0,
         blocking: point.controlSwitch.blockingVoltage,
+        bodyDrop: bodyDropOf(buckLeg, edges?.off),
         rectifierBlocking: point.rectifier.blockingVoltage,
         hard: point.conductionMode === 'CCM' && (edges?.on ?? 0) > 0,
         switches: edges !== undefined,
@@ -72,6 +78,7 @@ export function strainsOf(design: Design, decisions: CompleteDecisions): Strains
         on: second?.on ?? 0,
         off: second?.off ?? 0,
         blocking: controlSwitch.blockingVoltage,
+        bodyDrop: bodyDropOf(boostLeg, second?.off),
         rectifierBlocking: rectifier.blockingVoltage,
         hard: point.conductionMode === 'CCM' && (second?.on ?? 0) > 0,
         switches: second !== undefined,

@@ -244,7 +244,8 @@ describe('losses and heat of a stage', () => {
     const warned = (decisions: object): string[] =>
       solve(full({ inductor: { ...inductor, inductanceCurve }, ...decisions })).warnings.map(({ id }) => id);
     expect(warned({})).not.toContain('inductance-curve');
-    expect(warned({ conduction: 'critical' })).toContain('inductance-curve');
+    expect(warned({ conduction: 'critical' })).not.toContain('inductance-curve');
+    expect(warned({ phases: 2, coupling: { coefficient: 0.4, polarity: 'inverse' } })).toContain('inductance-curve');
   });
 });
 

@@ -14,11 +14,11 @@ import type { Configuration, Network } from './network.ts';
 import { applyStep, phaseAt, projectIdle, stepColumns, type Interval } from './periodic.ts';
 
 /**
- * What a phase is told. `control` and `rectifier` are channels, which carry current either way; with `diode` the
- * rectifier carries it forward only, with `bodies` the rectifier's body diode does, and under both the control switch's
- * body diode carries what flows back.
+ * What a phase is told. A cell by its name carries current either way; with `diode` the rectifier carries it forward
+ * only, with `bodies` the rectifier's body diode does (both legs' where both switch), and under both the control
+ * switch's body diode carries what flows back.
  */
-export type Signal = 'control' | 'rectifier' | 'diode' | 'bodies';
+export type Signal = Exclude<CellName, 'idle'> | 'diode' | 'bodies';
 
 /** A moment of one phase's period from which a signal holds: s, and its change with the unknown. */
 export interface Edge {
@@ -235,7 +235,8 @@ export class Follower {
   }
 
   private forwardOf(phase: number): CellName {
-    return this.signals[phase] === 'diode' ? 'rectifier' : 'deadForward';
+    if (this.signals[phase] === 'diode') return 'rectifier';
+    return this.network.circuit.cells.deadBoth ? 'deadBoth' : 'deadForward';
   }
 
   private free(phase: number): boolean {
@@ -247,7 +248,7 @@ export class Follower {
     const { network, state, volts, amperes } = this;
     const n = network.size;
     const cells = this.signals.map((signal, phase): CellName => {
-      if (signal === 'control' || signal === 'rectifier') return signal;
+      if (signal !== 'diode' && signal !== 'bodies') return signal;
       if (turning?.phase === phase && turning.turnsOn) return turning.turnsOn;
       const current = state[phase]!;
       return current > amperes ? this.forwardOf(phase) : current < -amperes ? 'deadReverse' : 'idle';

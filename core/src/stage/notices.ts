@@ -65,18 +65,10 @@ export function stageWarnings(
   }
   warnings.push(...reach(brief, decisions, points), ...runaway(decisions, points));
   if (decisions.inductor.inductanceCurve) {
-    const straight =
-      couplingOf(decisions) !== undefined
-        ? 'with coupled windings'
-        : decisions.conduction === 'critical'
-          ? 'in critical conduction'
-          : points.some(({ region }) => region === 'buck-boost')
-            ? 'where both legs switch'
-            : undefined;
-    if (straight)
+    if (couplingOf(decisions) !== undefined)
       warnings.push({
         id: 'inductance-curve',
-        message: `The inductance over current that is given does not bend the waveforms ${straight}: there everything is solved with ${formatQuantity(decisions.inductor.inductance, 'H')} at every current.`,
+        message: `The inductance over current that is given does not bend the waveforms with coupled windings: there everything is solved with ${formatQuantity(decisions.inductor.inductance, 'H')} at every current.`,
       });
   }
   // in critical conduction the frequency is what comes out, and the inductance what sets it

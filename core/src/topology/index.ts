@@ -27,4 +27,5 @@ export type {
   SwitchData,
   SwitchNode,
   TopologyModel,
+  Transition,
 } from './topology.ts';

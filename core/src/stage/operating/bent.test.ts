@@ -57,21 +57,42 @@ describe.each(Object.entries(stages))('%s', (_, [decisions, brief, load]) => {
   });
 });
 
-test('a bent current is the integral of its own voltage over its own inductance', () => {
-  const { inductorCurrent, duty, switchingFrequency } = pointOf(
-    designWith({ inductor: { inductance: 10e-6, resistance: 0, inductanceCurve: curve } }, {}),
-    6,
-  );
-  // volt-seconds of the falling part against the flux between valley and peak, summed by a thousand rectangles
-  const { peak, valley } = inductorCurrent;
+/** V·s between valley and peak by the curve, summed by a thousand rectangles. */
+function fluxOf({ peak, valley }: { peak: number; valley: number }): number {
   let flux = 0;
-  for (let k = 0; k < 1000; k += 1) {
-    const at = valley + ((k + 0.5) / 1000) * (peak - valley);
-    flux += (inductanceAt(curve as [number, number][], at) * (peak - valley)) / 1000;
-  }
+  for (let k = 0; k < 1000; k += 1)
+    flux += inductanceAt(curve as [number, number][], valley + ((k + 0.5) / 1000) * (peak - valley)) / 1000;
+  return flux * (peak - valley);
+}
+const lossless = { inductance: 10e-6, resistance: 0, inductanceCurve: curve };
+
+test('a bent current is the integral of its own voltage over its own inductance', () => {
+  const { inductorCurrent, duty, switchingFrequency } = pointOf(designWith({ inductor: lossless }, {}), 6);
+  // of the falling part, the rectifier's drop with it
   const drop = 0.006 * 6;
-  expect(flux / (((3.3 + drop) * (1 - duty)) / switchingFrequency)).toBeCloseTo(1, 2);
+  expect(fluxOf(inductorCurrent) / (((3.3 + drop) * (1 - duty)) / switchingFrequency)).toBeCloseTo(1, 2);
 });
+
+test.each([1, 2])(
+  'in critical conduction of %d phases the bent current comes back to its valley and no further',
+  (phases) => {
+    const design = designWith(
+      {
+        inductor: lossless,
+        phases,
+        conduction: 'critical',
+        critical: { valleyCurrent: 0.5 },
+        rectifier: { kind: 'synchronous', onResistance: 0 },
+        outputCapacitors: [{ capacitance: 10e-3, esr: 0 }],
+      },
+      {},
+    );
+    const { inductorCurrent, duty, switchingFrequency, conductionMode } = pointOf(design, 6 * phases);
+    expect(conductionMode).toBe('CRM');
+    expect(inductorCurrent.valley).toBeCloseTo(-0.5, 6);
+    expect(fluxOf(inductorCurrent) / ((3.3 * (1 - duty)) / switchingFrequency)).toBeCloseTo(1, 3);
+  },
+);
 
 test('with only a brief and a curve the ripple is that of the inductance at the load', () => {
   const bare = bareDesign(

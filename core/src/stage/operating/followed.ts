@@ -1,8 +1,8 @@
 import { balancedGuess, followDiodes } from '../../network/diodes.ts';
-import type { Edge, Schedule } from '../../network/follower.ts';
+import type { Edge, Schedule, Signal } from '../../network/follower.ts';
 import type { Network } from '../../network/network.ts';
 import type { Vector } from '../../numbers/linear.ts';
-import type { Operation } from '../../topology/index.ts';
+import type { Operation, Transition } from '../../topology/index.ts';
 import { LONGEST_DEAD_SHARE, type Clocking, type SteadyState } from './patterns.ts';
 
 /** A way of clocking with one unknown, to be closed by following the diodes. */
@@ -21,7 +21,7 @@ interface Clock {
  * The steady state by following every diode's own turning on and off, for what no assumed order of switch states
  * describes: coupled windings at light load, where one phase's switching drives another's resting current, and dead
  * times in which that happens; and inductances that depend on the current, whose steps are followed likewise. Not for
- * critical conduction or a four-switch transition.
+ * critical conduction, whose period is open too.
  * @param near a state of a like circuit to start from
  */
 export function followedState(
@@ -31,9 +31,10 @@ export function followedState(
   target: number,
   near?: SteadyState,
 ): SteadyState | undefined {
-  if (operation.transition || clocking.critical) return undefined;
+  // both legs' switching is followed from a state found by the order of its cells
+  if (clocking.critical || (operation.transition && !near)) return undefined;
   const { conditions: c, forms } = operation;
-  const continuous = forms.ccmDuty(c);
+  const continuous = operation.transition ? openDuty(operation.transition) : forms.ccmDuty(c);
   if (!Number.isFinite(continuous)) return undefined;
   const average = forms.inductorAverage(c, Math.min(0.98, continuous));
   const clocks = clocksFor(operation, clocking);
@@ -74,6 +75,7 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
   const { conditions: c, forms } = operation;
   const period = 1 / c.switchingFrequency;
   const dead = Math.min(c.deadTime, period * LONGEST_DEAD_SHARE);
+  if (operation.transition) return [transitionClock(operation.transition, clocking, period, dead)];
   const off = clocking.rectifies ? 'diode' : 'rectifier';
   const edgesOf = (on: number, length: number, perUnknown: { on: number; period: number }): Edge[] => {
     const after = { perUnknown: perUnknown.on };
@@ -127,4 +129,41 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
   // the least frequency only where the load is light enough to have fallen to it
   const atLeast = least > 0 && fewer.guess * period * least > 0.5 ? [fixed(1 / least)] : [];
   return boundary > 0 && boundary < 1 ? [fewer, ...atLeast, fixed(period)] : [fixed(period)];
+}
+
+const openDuty = ({ open, duty, boostDuty }: Transition): number => (open === 'duty' ? duty : boostDuty);
+
+/** Both legs of a four-switch stage switching: the boost leg's edge and then the buck leg's, one of them open. */
+function transitionClock(transition: Transition, clocking: Clocking, period: number, dead: number): Clock {
+  const { open, duty, boostDuty } = transition;
+  return {
+    scheduleOf: (unknown) => {
+      const [buck, boost] = open === 'duty' ? [unknown, boostDuty] : [duty, unknown];
+      const ends = (signal: Signal, part: number, after: number, opens: boolean): Edge => ({
+        signal,
+        time: part * period + after,
+        perUnknown: opens ? period : 0,
+      });
+      if (!(boost > 0 && buck < 1 && boost * period + dead < buck * period && buck * period + 2 * dead < period))
+        return undefined;
+      const [byBoost, byBuck] = [open === 'boostDuty', open === 'duty'];
+      return {
+        period,
+        periodPerUnknown: 0,
+        edges: [
+          { signal: 'control', time: 0, perUnknown: 0 },
+          ...(dead > 0 ? [ends('deadThrough', boost, 0, byBoost)] : []),
+          ends('through', boost, dead, byBoost),
+          ...(dead > 0 ? [ends('deadForward', buck, 0, byBuck)] : []),
+          ends(clocking.rectifies ? 'diode' : 'rectifier', buck, dead, byBuck),
+          ...(dead > 0 ? [ends('bodies', 1, -dead, false)] : []),
+        ],
+      };
+    },
+    guess: openDuty(transition),
+    range: { low: 1e-4, high: 1 - 1e-6, rises: true },
+    dutyOf: (unknown) => unknown,
+    unknownOf: (state) => state.duty,
+    holds: () => true,
+  };
 }

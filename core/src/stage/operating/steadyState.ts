@@ -89,20 +89,13 @@ function findIn(
       continue;
     }
     const state = { periodic: found.periodic, operation, mode: pattern.mode, duty: found.duty, outOfReach: false };
-    return network.circuit.curve && bends(operation, clocking)
-      ? bentState(operation, network, clocking, target, state)
-      : state;
+    return network.circuit.curve ? bentState(operation, network, clocking, target, state) : state;
   }
   if (contradicted || network.circuit.coupling) {
     const followed = followedState(operation, network, clocking, target);
     if (followed) return followed;
   }
   return contradicted ? 'contradicted' : undefined;
-}
-
-/** Whether an inductance over the current is followed: not where the period is what comes out, nor while both legs switch. */
-export function bends(operation: Operation, clocking: Clocking): boolean {
-  return !clocking.critical && !operation.transition;
 }
 
 function sameWay(a: Operation, b: Operation): boolean {
@@ -127,7 +120,50 @@ function bentState(
     ...network.circuit,
     bend: bendOf(network.circuit.curve!, high - low, finestFor(network.size)),
   });
-  return followedState(operation, bent, clocking, target, near);
+  return clocking.critical
+    ? criticalState(operation, bent, clocking, target, near)
+    : followedState(operation, bent, clocking, target, near);
+}
+
+/** Part of the wanted current within which a period's least current has reached it, and the secant's steps towards it. */
+const REACHED = 1e-9;
+const MOST_SECANTS = 25;
+
+/**
+ * Critical conduction followed: the fixed frequency at which the current just comes back to −valley, by secants over the
+ * period. The rectifier lets the current through zero meanwhile, as it does on the way.
+ */
+function criticalState(
+  operation: Operation,
+  network: Network,
+  clocking: Clocking,
+  target: number,
+  near: SteadyState,
+): SteadyState | undefined {
+  const { valley } = clocking.critical!;
+  const forced: Clocking = { rectifies: false, maximumDuty: clocking.maximumDuty };
+  const at = (period: number, from: SteadyState) => {
+    const fixed = { ...operation, conditions: { ...operation.conditions, switchingFrequency: 1 / period } };
+    const state = followedState(fixed, network, forced, target, from);
+    if (!state) return undefined;
+    // the rectifier ends as the current reaches the valley: within the dead time after it nothing goes further
+    const { phases } = network.circuit;
+    const currents = state.periodic.intervals.flatMap(({ initial }) => initial.slice(0, phases));
+    return { period, state, miss: Math.min(...currents) + valley, peak: Math.max(...currents) };
+  };
+  let before = at(near.periodic.period, near);
+  // what the ripple lacks of its share, the period lacks about
+  const swing = before && before.peak + valley;
+  let now = before && swing && at(before.period * (1 + before.miss / swing), before.state);
+  for (let round = 0; before && now && round < MOST_SECANTS; round += 1) {
+    if (Math.abs(now.miss) <= REACHED * (now.peak + valley))
+      return { ...now.state, operation, mode: 'CRM', outOfReach: false };
+    const step = (now.miss * (now.period - before.period)) / (now.miss - before.miss);
+    const next = Math.max(now.period / 2, Math.min(now.period * 2, now.period - step));
+    before = now;
+    now = at(next, now.state);
+  }
+  return undefined;
 }
 
 const GOLDEN = (Math.sqrt(5) - 1) / 2;

@@ -1,3 +1,5 @@
+import type { Topology } from '../../design/schema.ts';
+import { switchData } from '../operating/stage.ts';
 import type { StageScene } from '../scene.ts';
 import { ERICKSON, PRACTICE, type Form } from '../../explain/form.ts';
 import { triangleRipple } from '../sizing/outputBank.ts';
@@ -72,14 +74,47 @@ const smoothRipple = (capacitance: string, esr: string): Form => ({
   source: ERICKSON('ch. 2'),
 });
 
+const CONDUCTS = { control: 'rectifier', rectifier: 'control switch' } as const;
+
 const blocking = (device: 'control' | 'rectifier', volts: string): Form => ({
   expression:
     device === 'control'
       ? `${volts} + rectifierDrop + inductorPeak * rectifierResistance`
       : `${volts} - inductorValley * controlResistance`,
-  holds: `The highest static voltage, the ${device === 'control' ? 'rectifier' : 'control switch'} conducting; ringing comes on top.`,
+  holds: `The highest static voltage, the ${CONDUCTS[device]} conducting; ringing comes on top.`,
   source: ERICKSON('ch. 4'),
 });
+
+/** The same where a dead time's body diode drops more than the channel beside it. */
+const blockingWhileDead = (device: 'control' | 'rectifier', volts: string, drop: number): Form => ({
+  expression: `${volts} + body`,
+  figures: { body: { value: drop, unit: 'V', symbol: 'V_\\mathrm{body}' } },
+  holds: `The highest static voltage, in the dead time: the ${CONDUCTS[device]}’s body diode carries the current; ringing comes on top.`,
+  source: ERICKSON('ch. 4'),
+});
+
+/** V across a device that is off while the other one of its leg conducts without a drop. */
+const BLOCKED: Readonly<Record<Topology, string>> = {
+  buck: 'inputVoltage',
+  boost: 'outputVoltage',
+  'inverting-buck-boost': 'inputVoltage + outputVoltage',
+  'four-switch-buck-boost': 'inputVoltage',
+};
+
+/** The blocking forms that a dead time decides at a point. */
+function deadTimeForms({ result, point }: StageScene): Partial<StageForms> {
+  const { deadTimeConduction = 0 } = point.losses;
+  if (deadTimeConduction === 0 || point.region === 'boost') return {};
+  const volts = BLOCKED[result.decisions.topology];
+  const { bodyDiodeDrop, controlBodyDiodeDrop, rectifierDrop, rectifierResistance } = switchData(result.decisions);
+  const { peak, valley } = point.inductorCurrent;
+  return {
+    ...(peak > 0 && bodyDiodeDrop > rectifierDrop + peak * rectifierResistance
+      ? { controlBlocking: blockingWhileDead('control', volts, bodyDiodeDrop) }
+      : {}),
+    ...(valley < 0 ? { rectifierBlocking: blockingWhileDead('rectifier', volts, controlBodyDiodeDrop) } : {}),
+  };
+}
 
 const choppedInput = {
   inputRms: choppedRms('duty'),
@@ -122,8 +157,8 @@ const buck: StageForms = {
     holds: 'Charge balance of the output bank; a buck in either mode.',
     source: ERICKSON('ch. 2'),
   },
-  controlBlocking: blocking('control', 'inputVoltage'),
-  rectifierBlocking: blocking('rectifier', 'inputVoltage'),
+  controlBlocking: blocking('control', BLOCKED.buck),
+  rectifierBlocking: blocking('rectifier', BLOCKED.buck),
   ...choppedInput,
   outputRms: smoothRms,
   outputRipple: smoothRipple('outputCapacitance', 'outputEsr'),
@@ -150,8 +185,8 @@ const boost: StageForms = {
   },
   ripple: rippleFromInput,
   averageCcm: averageOfPulses,
-  controlBlocking: blocking('control', 'outputVoltage'),
-  rectifierBlocking: blocking('rectifier', 'outputVoltage'),
+  controlBlocking: blocking('control', BLOCKED.boost),
+  rectifierBlocking: blocking('rectifier', BLOCKED.boost),
   inputRms: smoothRms,
   inputRipple: smoothRipple('inputCapacitance', 'inputEsr'),
   ...choppedOutput,
@@ -178,14 +213,15 @@ const inverting: StageForms = {
   },
   ripple: rippleFromInput,
   averageCcm: averageOfPulses,
-  controlBlocking: blocking('control', 'inputVoltage + outputVoltage'),
-  rectifierBlocking: blocking('rectifier', 'inputVoltage + outputVoltage'),
+  controlBlocking: blocking('control', BLOCKED['inverting-buck-boost']),
+  rectifierBlocking: blocking('rectifier', BLOCKED['inverting-buck-boost']),
   ...choppedInput,
   ...choppedOutput,
 };
 
 /** The forms for the way the stage runs at a point; none in a four-switch stage's transition, nor where it passes through. */
-export function formsAt({ result, point }: StageScene): Partial<StageForms> {
+export function formsAt(scene: StageScene): Partial<StageForms> {
+  const { result, point } = scene;
   const { topology, coupling, phases } = result.decisions;
   if (point.onTime === 0) return {};
   const byTopology: Record<typeof topology, Partial<StageForms>> = {
@@ -196,7 +232,7 @@ export function formsAt({ result, point }: StageScene): Partial<StageForms> {
     'four-switch-buck-boost':
       point.region === 'buck' ? buck : point.region === 'boost' ? { ...boost, ...restingBuckLeg } : {},
   };
-  const forms = byTopology[topology];
+  const forms = point.region === 'buck-boost' ? {} : { ...byTopology[topology], ...deadTimeForms(scene) };
   // coupled windings share their flux: the plain ramps do not hold
   return coupling && coupling.coefficient > 0 && phases > 1 ? { ...forms, ripple: undefined as never } : forms;
 }
