@@ -135,6 +135,16 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
   };
 }
 
+/** Part of the output by which a beginning is moved, to see what a loop makes of it. */
+const MOVED = 1e-9;
+
+/** Times a small change at the beginning is found again at the end, in parts of the output; a chaotic loop's is large. */
+export function growthOf(loop: FromRest, states: readonly number[]): number {
+  const by = MOVED * loop.design.brief.outputVoltage;
+  const other = runFromRest({ ...loop, prebias: loop.prebias + by });
+  return Math.max(...other.states.map((value, k) => Math.abs(value - states[k]!))) / by;
+}
+
 /** What a reference script says to a request; what it complains of, where it does. Nothing of both: it found no end. */
 export function asked(script: string, request: object, timeout = 120_000): { said: unknown; complaint: string } {
   const { stdout, stderr } = spawnSync(PYTHON, [path.resolve(import.meta.dirname, script)], {

@@ -68,10 +68,11 @@ def generalised(t, b, k, alpha, beta):
 class Leg:
     """One leg of phase 1, buck or boost side: its conduction by device, and what its control switch blocks."""
 
-    def __init__(self, stage, buck):
+    def __init__(self, stage, buck, most):
         self.stage, self.buck = stage, buck
         self.control = self.rectifier = self.dead = 0.0
-        self.blocking = -np.inf
+        self.most = most
+        self.blocking = self.rectifier_blocking = -np.inf
 
     def add(self, gate, live, current, o, weights):
         s = self.stage
@@ -83,16 +84,19 @@ class Leg:
         high = {"inverting-buck-boost": o["vi"] + o["vo"]}.get(s.topology, o["vi"] if self.buck else o["vo"])
         if gate == "on":
             self.control += np.sum(weights * rc * current**2)
+            self.rectifier_blocking = max(self.rectifier_blocking, np.max(high - rc * current))
             # a switch that never turns off has its own drop across it
             if (s.boost_duty if second else s.duty) >= 1:
                 self.blocking = max(self.blocking, np.max(np.abs(rc * current)))
             return
         if not live:
             return
-        forward = current > 0
+        # a current that has just come to rest does not flow back
+        forward = current > -1e-6 * self.most
         if gate == "dead":
             self.dead += np.sum(weights * np.abs(current) * np.where(forward, body_r, body_c))
             across = np.where(forward, high + body_r, -body_c)
+            self.rectifier_blocking = max(self.rectifier_blocking, np.max(np.where(forward, 0.0, high + body_c)))
         else:
             back = s.blocks and not resting
             through = forward | (not back)
@@ -100,6 +104,10 @@ class Leg:
             self.rectifier += np.sum(weights * np.where(through, lost, 0.0))
             self.dead += np.sum(weights * np.where(through, 0.0, lost))
             across = np.where(through, high + vr + rr * current, -body_c)
+            back = -np.inf if resting else np.max(np.where(through, -np.inf, high + body_c))
+            self.rectifier_blocking = max(self.rectifier_blocking, back)
+            if (s.boost_duty if second else s.duty) <= 0:
+                self.rectifier_blocking = max(self.rectifier_blocking, np.max(np.abs(vr + rr * current)))
         self.blocking = max(self.blocking, np.max(across))
 
 
@@ -141,9 +149,10 @@ def solve(case):
     except stage_ode.NotFound:
         return None
     four = s.topology.startswith("four")
-    legs = {"": Leg(s, s.topology != "boost")}
+    most = point["inductorCurrent"]["peak"]
+    legs = {"": Leg(s, s.topology != "boost", most)}
     if four:
-        legs["boost"] = Leg(s, False)
+        legs["boost"] = Leg(s, False, most)
     tot = {"i2": 0.0, "vl2": 0.0, "vl": 0.0, "taken": 0.0}
     times, values, pieces = [], [], []
 
@@ -189,6 +198,7 @@ def solve(case):
         losses[control + "Conduction"] = n / p * leg.control
         losses[rect + "Conduction"] = n / p * leg.rectifier
         blocking[control] = leg.blocking
+        blocking[rect] = leg.rectifier_blocking
         if 0 < duty < 1:
             on, off = current_at(0.0, 1), current_at(duty * p, -1)
             losses.update(sheet_losses(d, name, device, rectifier, (on, off), leg.blocking, f, ccm and on > 0, n))

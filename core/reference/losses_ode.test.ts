@@ -7,7 +7,7 @@ import { designSchema, type Design } from '../src/design/index.ts';
 import { solve } from '../src/solve.ts';
 import { anyStage } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { log } from './randomStage.ts';
+import { between, log } from './randomStage.ts';
 
 // Every loss and temperature of the contract's list on random stages with random data sheets, against the waveform that
 // SciPy's DOP853 integrates: core/reference/losses_ode.py. docs/sources.md, N-1.
@@ -15,7 +15,6 @@ const PYTHON = '/usr/bin/python3';
 const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
 const script = path.resolve(import.meta.dirname, 'losses_ode.py');
 
-const between = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 const sometimes = <T>(of: fc.Arbitrary<T>): fc.Arbitrary<T | undefined> => fc.option(of, { nil: undefined, freq: 4 });
 
 /** What a switch's data sheet adds, its charges for a rated watt of gate and junction at a volt and a hertz. */
@@ -216,9 +215,8 @@ const cornerOf = ({ brief }: Design, light: boolean): { inputVoltage: number; ou
     const r = references[at as number];
     if (!r) return;
     const losses = point!.losses as unknown as Record<string, number>;
-    const { inductor, controlSwitch } = { ...design.decisions, ...point! };
     // a bent inductance is followed in steps
-    const near = design.decisions.inductor!.inductanceCurve ? 2e-4 : 3e-5;
+    const near = design.decisions.inductor!.inductanceCurve ? 2e-4 : 5e-5;
     const unit = Math.max(...Object.values(r.losses));
     const wrong: string[] = [];
     const compare = (name: string, ours: number | undefined, theirs: number, allowed: number): void => {
@@ -230,7 +228,14 @@ const cornerOf = ({ brief }: Design, light: boolean): { inputVoltage: number; ou
       const ours = point!.temperatures?.[place as 'inductor'];
       compare(`${place}, °C`, ours, theirs, 0.01 + 1e-3 * Math.abs(theirs - design.brief.ambientTemperature));
     }
-    compare('blocking', controlSwitch.blockingVoltage, r.blocking.controlSwitch!, near * r.blocking.controlSwitch!);
+    const blocked: Record<string, number | undefined> = {
+      controlSwitch: point!.controlSwitch.blockingVoltage,
+      rectifier: point!.rectifier.blockingVoltage,
+      boostControlSwitch: point!.boostLeg?.controlSwitch.blockingVoltage,
+      boostRectifier: point!.boostLeg?.rectifier.blockingVoltage,
+    };
+    for (const [place, theirs] of Object.entries(r.blocking))
+      compare(`${place} blocks`, blocked[place], theirs, 10 * near * theirs);
     const sumOf = (counts: (name: string) => boolean): number =>
       Object.entries(losses).reduce((sum, [name, loss]) => (name !== 'total' && counts(name) ? sum + loss : sum), 0);
     const total = sumOf(() => true);
@@ -238,7 +243,7 @@ const cornerOf = ({ brief }: Design, light: boolean): { inputVoltage: number; ou
     compare('efficiency', point!.efficiency, r.outputPower / (r.outputPower + total), near);
     const drawn = point!.inputCurrent.average * point!.inputVoltage;
     // what a winding loses by its alternating resistance is drawn beside the circuit
-    if (r.circuitPower !== null && !inductor!.acResistance)
+    if (r.circuitPower !== null && !design.decisions.inductor!.acResistance)
       compare('drawn', drawn - sumOf((name) => !IN_CIRCUIT.test(name)), r.circuitPower, near * drawn);
     expect(wrong).toEqual([]);
     const unknown = Object.keys(losses).filter(

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { RATIOS } from '../src/testing/designs.ts';
 
-const between = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+export const between = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 export const log = (low: number, high: number): fc.Arbitrary<number> =>
   between(Math.log(low), Math.log(high)).map(Math.exp);
 

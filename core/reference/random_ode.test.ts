@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { asked, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
+import { asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
 import { log, stageOf, stageParts } from './randomStage.ts';
 
 // Closed loops that nobody chose, from rest, against core/reference/simulate_ode.py. docs/sources.md, N-3.
@@ -122,16 +122,6 @@ const loops: fc.Arbitrary<FromRest> = fc
       line: event === 'sag' ? [45, 0.85 * vin] : event === 'surge' ? [45, 1.2 * vin] : undefined,
     } satisfies FromRest;
   });
-
-/** Part of the output by which a beginning is moved, to see what a loop makes of it. */
-const MOVED = 1e-9;
-
-/** Times a small change at the beginning is found again at the end, in parts of the output; a chaotic loop's is large. */
-function growthOf(loop: FromRest, states: readonly number[]): number {
-  const by = MOVED * loop.design.brief.outputVoltage;
-  const other = runFromRest({ ...loop, prebias: loop.prebias + by });
-  return Math.max(...other.states.map((value, k) => Math.abs(value - states[k]!))) / by;
-}
 
 (present ? describe : describe.skip)('random closed loops against an ODE solver, from rest', () => {
   const asking = runs(8);
