@@ -68,6 +68,33 @@ describe('ripple for a constant on-time comparator', () => {
     },
   );
 
+  test.each([
+    ['always at rest', 1e-4, 0.015, false],
+    ['continuous at full load', 0.01, 0.05, true],
+    ['continuous at a quarter', 0.02, 0.5, true],
+  ])(
+    'over a wide input a small load gets a few ceramics, and a network only where the current goes on; pulses repeat: %s',
+    (_, low, high, added) => {
+      const design = designOf({
+        brief: {
+          inputVoltage: { min: 6, nominal: 12, max: 16 },
+          outputVoltage: 3,
+          outputCurrent: { min: low, max: high },
+        },
+        decisions: { topology: 'buck', control: { method: 'constant-on-time' } },
+      });
+      const { outputCapacitors, control } = completeDecisions(design).decisions;
+      expect(outputCapacitors.map(({ count }) => count)).toEqual([1]);
+      expect(control.rippleInjection !== undefined).toBe(added);
+      for (const inputVoltage of [6, 16])
+        for (const outputCurrent of [low, high / 2, high]) {
+          const at = { inputVoltage, outputCurrent };
+          const { steadyState } = simulate(design, { scenario: 'steady-state', at, waveforms: false });
+          expect({ ...at, periodic: steadyState!.periodic }).toEqual({ ...at, periodic: true });
+        }
+    },
+  );
+
   test('a file that gives its bank is taken at its word; of a network given in part the rest is decided', () => {
     const plain = designWith({ control: { method: 'constant-on-time' }, outputCapacitors: bank });
     expect(completeDecisions(plain).decisions.control.rippleInjection).toBeUndefined();

@@ -26,6 +26,8 @@ const ROUNDING = 1e-13;
 /** Times its own size that a step of Newton's method may move a state. */
 const FARTHEST = 1e4;
 const ROUNDS = 16;
+/** Periods within which the next pulse has to come: near no load there are hundreds between two. */
+const PATIENCE = 3000;
 /** Part of the last miss below which a step of Newton's method need not know its derivative anew. */
 const KEPT = 1e-2;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
@@ -116,9 +118,9 @@ function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; leng
   simulator.orbit = orbit;
   const begin = simulator.time;
   if (!setup.law.clocked) {
-    simulator.run(begin + 100 * setup.period, undefined, true);
-    if (simulator.time >= begin + 100 * setup.period)
-      throw new SimulationError('No pulse comes within a hundred periods.');
+    simulator.run(begin + PATIENCE * setup.period, undefined, true);
+    if (simulator.time >= begin + PATIENCE * setup.period)
+      throw new SimulationError(`No pulse comes within ${PATIENCE} periods.`);
   } else simulator.run(begin + setup.period);
   simulator.orbit = undefined;
   const length = simulator.time - begin;
@@ -194,8 +196,14 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       closest = worst;
       const left = derivative.map((value, at) => (at % (n + 1) === 0 ? 1 : 0) - value);
       const step = solveLinear(n, left, miss);
+      // begun within a pause, a period has no way back to its start: on from its end
+      if (!step) {
+        from = end;
+        derivative = undefined;
+        continue;
+      }
       // a step out of all proportion leads nowhere
-      if (!step?.every((value, k) => Math.abs(value) < FARTHEST * scaleAt(k))) return undefined;
+      if (!step.every((value, k) => Math.abs(value) < FARTHEST * scaleAt(k))) return undefined;
       from = withVector(
         simulator,
         // what the load draws goes with the band that the end stands in

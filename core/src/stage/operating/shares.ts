@@ -15,8 +15,9 @@ export interface CapacitorShare {
   lifetime?: number;
 }
 
-/** Halvings of each stretch down to the pieces that harmonics are told by. */
-const HALVINGS = 6;
+/** Halvings of a stretch down to the pieces that harmonics are told by, and of the short ones that a bent inductance cuts a period into. */
+const HALVINGS = 5;
+const HALVINGS_CUT = 1;
 
 /** Where the currents of a node's branches are found: A²·s of each over the repeating part, and their rows in a stretch. */
 export interface BranchCurrents {
@@ -68,11 +69,12 @@ function branchTrace(stretches: readonly Stretch[], rowOf: (stretch: Stretch) =>
   const time: number[] = [];
   const value: number[] = [];
   const slope: number[] = [];
+  const halvings = stretches.some(({ interval }) => interval.configuration.levels) ? HALVINGS_CUT : HALVINGS;
   for (const stretch of stretches) {
     const row = rowOf(stretch);
     const { interval, flow, initial } = stretch;
     const slopes = rowTimes(flow.size, row, flow.matrix);
-    const { times, states } = sampleFlow(flow, interval.duration, initial, HALVINGS);
+    const { times, states } = sampleFlow(flow, interval.duration, initial, halvings);
     times.forEach((at, k) => {
       time.push(interval.start + at);
       value.push(part * dot(row.length, row, states[k]!));

@@ -199,7 +199,17 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     section,
     crossover: (bank) => reach()(bank).slowest,
     ...(control.method === 'constant-on-time' && topology === 'buck' && phases === 1 && !given.control?.rippleInjection
-      ? { lift: (bank: Lumped) => liftUsed(brief, control, switchingFrequency, inductance, bank) }
+      ? {
+          lift: (bank: Lumped) =>
+            liftUsed(
+              brief,
+              control,
+              switchingFrequency,
+              inductance,
+              kind.kind === 'diode' || lightLoad !== 'forced-pwm',
+              bank,
+            ),
+        }
       : {}),
   });
   const section = sectionOf(given.outputFilter);

@@ -1,6 +1,6 @@
 import type { Brief } from '../../design/schema.ts';
 import { formatQuantity, preferredNearest } from '../../quantity/index.ts';
-import type { CompleteDecisions, InjectionNetwork } from '../operating/stage.ts';
+import { rectifies, type CompleteDecisions, type InjectionNetwork } from '../operating/stage.ts';
 import { lumped, type Lumped } from './outputBank.ts';
 
 /*
@@ -15,6 +15,8 @@ const RIPPLE = 0.02;
 const STIFF = 20;
 /** Part of the on-time that R·C of the network leaves of L·C of the stage. Our own: the bound is a half. */
 const LEAD = 0.75;
+/** R·C over L·C and the clock's frequency, at least, where the current rests: bursts begin at about 0.35, found by simulation. Our own. */
+const GENTLE = 0.5;
 /** The coupling capacitor over the other. Common practice, no source. */
 const COUPLED = 5;
 /** Ω of the divider's top where none is said. */
@@ -23,24 +25,49 @@ const TOP = 10e3;
 /** Parts, as they are made, that give the comparator its ripple where an on-time drives the node. */
 export function injectionFor(
   { outputVoltage }: Pick<Brief, 'outputVoltage'>,
-  { switchingFrequency, compensator, control, inductor, outputCapacitors }: CompleteDecisions,
+  decisions: CompleteDecisions,
   inputVoltage: number,
   onTime: number,
 ): InjectionNetwork {
+  const { switchingFrequency, compensator, control, inductor, outputCapacitors } = decisions;
   const top = compensator?.dividerTop ?? TOP;
   const share = Math.min(1, control.referenceVoltage / outputVoltage);
   const seen = compensator?.dividerBottom === undefined ? top * share : 1 / (1 / top + 1 / compensator.dividerBottom);
   const capacitor = preferredNearest(STIFF / (2 * Math.PI * switchingFrequency * seen), 'E12');
   const coupling = preferredNearest(COUPLED * capacitor, 'E12');
-  const byRipple = (Math.max(1e-3, inputVoltage - outputVoltage) * onTime) / RIPPLE;
-  // as an ESR of L/(R·C) would, it has to lead the ripple of the bank's own charge
-  const byLead = (inductor.inductance * lumped(outputCapacitors).capacitance) / (LEAD * onTime);
-  const resistor = preferredNearest(Math.min(byRipple, byLead) / capacitor, 'E24');
+  const product = productFor(Math.max(1e-3, inputVoltage - outputVoltage) * onTime, {
+    onTime,
+    switchingFrequency,
+    inductance: inductor.inductance,
+    capacitance: lumped(outputCapacitors).capacitance,
+    rests: rectifies(decisions),
+  });
+  const resistor = preferredNearest(product / capacitor, 'E24');
   return { resistor, capacitor, coupling };
 }
 
-/** Part of the reference by which valley control may hold the output high, at most. Our own: the accuracy that is usually asked of a rail. */
+/**
+ * s, R·C of the network. It adds the ripple that the comparator wants, but leads that of the bank's own charge as an ESR of
+ * L/(R·C) would; and where the current comes to rest the network has lost some of its charge by the end of a pulse, which
+ * the bank's has to outweigh, or another pulse follows at once.
+ * @param across V·s of the inductor in an on-time
+ */
+function productFor(
+  across: number,
+  by: { onTime: number; switchingFrequency: number; inductance: number; capacitance: number; rests: boolean },
+): number {
+  const squared = by.inductance * by.capacitance;
+  const gentle = by.rests ? squared * GENTLE * by.switchingFrequency : 0;
+  return Math.min(Math.max(across / RIPPLE, gentle), squared / (LEAD * by.onTime));
+}
+
+/** Part of the reference by which valley control may hold the output high, at most; where the comparator's ripple alone lifts it further over a wide input, which no ceramic changes, times that for a small load. Our own: the accuracy that is usually asked of a rail. */
 const MOST_LIFT = 0.02;
+const OF_LEAST = 1.2;
+/** A of load from which a bulk capacitor beside the ceramics is nothing out of the way. Our own. */
+const BULKY = 1;
+/** Part of the load at which the current would no longer rest, up to which a stage counts as one that always does. Our own. */
+const RESTS = 0.9;
 
 /**
  * V by which the tap's average stands above its valley: half of what is added, and of the bank's own charge, which the
@@ -56,23 +83,44 @@ function liftOf(
 }
 
 /**
+ * Whether the current comes to rest in every period, at full load and every input: then a pulse's whole charge is in the
+ * bank before the next, its voltage only falls until then, and a ripple added would bring bursts and cure none.
+ */
+function alwaysRests(
+  { outputVoltage, inputVoltage, outputCurrent }: Brief,
+  { rests, inductance, onTimeAt }: { rests: boolean; inductance: number; onTimeAt: (volts: number) => number },
+): boolean {
+  const ripples = [inputVoltage.min, inputVoltage.max].map(
+    (volts) => (Math.max(0, volts - outputVoltage) * onTimeAt(volts)) / inductance,
+  );
+  return rests && outputCurrent.max < (RESTS * Math.min(...ripples)) / 2;
+}
+
+/**
  * How much of the lift that is allowed the ripple that a bank asks for brings, at the highest input; 0 where the bank’s
  * own is enough.
  */
 export function liftUsed(
-  { outputVoltage, inputVoltage }: Brief,
+  brief: Brief,
   control: CompleteDecisions['control'],
   switchingFrequency: number,
   inductance: number,
+  rests: boolean,
   bank: Lumped,
 ): number {
+  const { outputVoltage, inputVoltage } = brief;
   const onTimeAt = (volts: number): number => control.onTime ?? outputVoltage / (volts * switchingFrequency);
-  if (showsEnough(bank, onTimeAt(inputVoltage.min))) return 0;
+  if (showsEnough(bank, onTimeAt(inputVoltage.min)) || alwaysRests(brief, { rests, inductance, onTimeAt })) return 0;
   const across = (volts: number): number => Math.max(0, volts - outputVoltage) * onTimeAt(volts);
   const [least, most] = [across(inputVoltage.min), across(inputVoltage.max)].sort((a, b) => a - b) as [number, number];
-  const byLead = (inductance * bank.capacitance) / (LEAD * onTimeAt(inputVoltage.min));
-  const product = Math.min(least / RIPPLE, byLead);
-  return liftOf(most, { product, switchingFrequency, inductance, bank }) / control.referenceVoltage / MOST_LIFT;
+  const onTime = onTimeAt(inputVoltage.min);
+  const { capacitance } = bank;
+  const product = productFor(least, { onTime, switchingFrequency, inductance, capacitance, rests });
+  const alone = (most * RIPPLE) / least / 2;
+  const usual = MOST_LIFT * control.referenceVoltage;
+  // nobody puts a bulk capacitor beside a small load for a per cent
+  const allowed = alone < usual || brief.outputCurrent.max > BULKY ? usual : OF_LEAST * alone;
+  return liftOf(most, { product, switchingFrequency, inductance, bank }) / allowed;
 }
 
 const showsEnough = ({ resistance, capacitance }: Lumped, onTime: number): boolean =>
@@ -88,7 +136,9 @@ export function chooseInjection(
   const { control, switchingFrequency, outputCapacitors } = decisions;
   const onTimeAt = (volts: number): number => control.onTime ?? outputVoltage / (volts * switchingFrequency);
   const bank = lumped(outputCapacitors);
-  const enough = showsEnough(bank, onTimeAt(inputVoltage.min));
+  const { inductance } = decisions.inductor;
+  const always = alwaysRests(brief, { rests: rectifies(decisions), inductance, onTimeAt });
+  const enough = always || showsEnough(bank, onTimeAt(inputVoltage.min));
   if (enough && !wanted) return undefined;
   // the least is where the on-time drives it least
   const least = [inputVoltage.min, inputVoltage.max].reduce((a, b) =>
@@ -97,7 +147,6 @@ export function chooseInjection(
   const value = injectionFor(brief, decisions, least, onTimeAt(least));
   const added = ((least - outputVoltage) * onTimeAt(least)) / (value.resistor * value.capacitor);
   const product = value.resistor * value.capacitor;
-  const { inductance } = decisions.inductor;
   const highest = Math.max(
     ...[inputVoltage.min, inputVoltage.max].map(
       (volts) =>
