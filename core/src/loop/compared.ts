@@ -151,7 +151,7 @@ function loopOf(design: Design, corner: Corner): Omit<ComparedCorner, 'way'> {
   const values = frequencies.map(made.gain);
   return {
     ...corner,
-    ...marginsOf(frequencies, values, made.gain),
+    ...marginsOf(frequencies, values, made.gain, made.switches / 2),
     conductionMode: made.ready.solved.state!.mode,
     loop: curveOf(frequencies, values),
   };

@@ -20,8 +20,10 @@ export interface LoopCorner extends Corner, Margins {
   /** how its parts lie, where they are not as designed */
   parts?: string;
   conductionMode: string;
-  /** Hz, at which it switches there */
+  /** Hz of its clock */
   frequency: number;
+  /** Hz at which it switches there: in critical conduction not the clock's */
+  switches: number;
   model: 'averaged' | 'exact';
   loop: ResponseCurve;
   plant: ResponseCurve;
@@ -75,7 +77,7 @@ export function* loopCorners(
       const made = loopAt(design, varied(decisions, variation), corner);
       const values = frequencies.map(made.gain);
       const plant = frequencies.map(made.plant);
-      const margins = marginsOf(frequencies, values, made.gain);
+      const margins = marginsOf(frequencies, values, made.gain, made.switches / 2);
       if (variation === VARIATIONS[0]) found.assumed = made.assumed;
       found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
       found.corners = [
@@ -86,6 +88,7 @@ export function* loopCorners(
           ...margins,
           conductionMode: made.ready.solved.state!.mode,
           frequency: 1 / made.ready.setup.period,
+          switches: made.switches,
           model: made.model,
           loop: curveOf(frequencies, values),
           nyquist: nearOf(values),
@@ -131,7 +134,7 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCo
     const gain = (at: number): Complex => times(between(frequencies, plant, at), response.at(at));
     return {
       ...corner,
-      ...marginsOf(frequencies, values, gain),
+      ...marginsOf(frequencies, values, gain, corner.switches / 2),
       loop: curveOf(frequencies, values),
       nyquist: nearOf(values),
       outputImpedance: corner.outputImpedance.map(closed),
@@ -175,7 +178,7 @@ export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   try {
     const made = loopAt(design, decisions, corner);
     const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
-    const whole = marginsOf(frequencies, frequencies.map(made.gain), made.gain);
+    const whole = marginsOf(frequencies, frequencies.map(made.gain), made.gain, made.switches / 2);
     const phasesTo = (of: (frequency: number) => Complex, at: number): number =>
       unwrapped([...frequencies.filter((frequency) => frequency < at), at].map(of)).at(-1)!;
     const both = (at: number, together: number): { plant: Polar; network: Polar } => {
@@ -247,7 +250,8 @@ export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corn
         name: 'Crossover',
         unit: 'Hz',
         sense: 'below',
-        required: HELD_TO.crossover * decisions.switchingFrequency,
+        required:
+          HELD_TO.crossover * Math.min(decisions.switchingFrequency, ...corners.map(({ switches }) => switches)),
         predict: ({ crossoverFrequency }) => crossoverFrequency!,
         applies: ({ crossoverFrequency }) => crossoverFrequency !== null,
       },

@@ -80,6 +80,8 @@ const HIGHEST = 0.5;
 /** The loop of a design at one corner: functions of frequency, each as exact as its model. */
 export interface Loop {
   ready: Ready;
+  /** Hz at which the stage switches: the clock's, and in critical conduction what comes out */
+  switches: number;
   model: 'averaged' | 'exact';
   gain: (frequency: number) => Complex;
   plant: (frequency: number) => Complex;
@@ -159,6 +161,9 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   };
   const base = {
     ready: closedReady,
+    switches: closedReady.setup.law.critical
+      ? (closedReady.solved.point?.switchingFrequency ?? 1 / period)
+      : 1 / period,
     exact,
     closed,
     assumed: closedReady.assumed,
@@ -343,7 +348,7 @@ export function loop(design: Design, options: LoopOptions = {}): LoopResult {
   const made = loopAt(design, decisions, corner);
   const usual = usualFrequencies(1 / made.ready.setup.period);
   const whole = usual.map(made.gain);
-  const margins = marginsOf(usual, whole, made.gain);
+  const margins = marginsOf(usual, whole, made.gain, made.switches / 2);
   const frequencies = asked ?? usual;
   // the branch of each phase is that of the whole range beneath it
   const pick = (of: (frequency: number) => Complex, known?: Complex[]): ResponseCurve => {
@@ -367,7 +372,7 @@ export function loop(design: Design, options: LoopOptions = {}): LoopResult {
     const exact = made.exact?.();
     if (exact) {
       const values = usual.map(exact);
-      exactResponse = { ...pick(exact, values), ...marginsOf(usual, values, exact) };
+      exactResponse = { ...pick(exact, values), ...marginsOf(usual, values, exact, made.switches / 2) };
     } else
       warnings.push({
         id: 'no-exact-response',

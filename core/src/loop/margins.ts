@@ -30,6 +30,7 @@ const ROUNDS = 60;
 const FAR = 100;
 
 /**
+ * @param below Hz, half of the frequency at which a stage really switches, where that is lower than its clock's
  * @param frequencies rising, Hz, dense enough that neither gain nor phase turns between two unseen
  * @param gain the loop gain without the summing point's minus sign
  */
@@ -37,6 +38,7 @@ export function marginsOf(
   frequencies: readonly number[],
   values: readonly Complex[],
   gain: (frequency: number) => Complex,
+  below = Infinity,
 ): Margins {
   const phases = unwrapped(values);
   const between = (low: number, high: number, crossed: (frequency: number) => boolean): number => {
@@ -54,6 +56,7 @@ export function marginsOf(
   let phaseCrossoverFrequency: number | null = null;
   for (let k = 1; k < values.length; k += 1) {
     const [low, high] = [frequencies[k - 1]!, frequencies[k]!];
+    if (high >= below) break;
     // the last fall through one is where the loop gives up
     if (magnitude(values[k - 1]!) >= 1 && magnitude(values[k]!) < 1) {
       crossoverFrequency = between(low, high, (at) => magnitude(gain(at)) < 1);

@@ -122,6 +122,8 @@ export class Simulator extends Machine {
     const first = this.phases[0]!;
     const pulsesBefore = first.pulses;
     const { stretcher, state } = this;
+    const { period, law } = this.setup;
+    const { clocked } = law;
     let atOnce = 0;
     let from = 0;
     const piece: Piece = {
@@ -147,8 +149,10 @@ export class Simulator extends Machine {
     while (this.time < until) {
       if (stopAtPulse && first.pulses > pulsesBefore) return;
       const due = this.due();
-      const next = due < until ? due : until;
       const mode = this.mode();
+      // what waits without a clock is looked at often enough all the while
+      const seen = clocked ? Infinity : this.time + Math.max(period, 0.9 * mode.motion.farthest);
+      const next = Math.min(due, until, seen);
       let which = -1;
       from = this.time;
       if (next > from) {
@@ -167,7 +171,7 @@ export class Simulator extends Machine {
         throw new SimulationError(`The controller chatters at ${this.time} s: switchings without time between them.`);
       if (which >= 0) this.happens(this.active[which]!);
       // what falls on the end itself belongs to whoever goes on from there
-      else if (this.time < until) this.scheduled();
+      else if (this.time < until && next === due) this.scheduled();
       else this.checkFinite();
     }
   }
@@ -467,8 +471,13 @@ export class Simulator extends Machine {
     if (!law.clocked && this.pulseMayCome(mode)) this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
     if (this.follows && !this.over && this.restUntil === NONE)
       for (let k = 1; k < this.phases.length; k += 1)
-        if (this.phases[k]!.owes && mode.codes[k] === CELL_CODES.idle && time >= this.dueAfterFirst(k))
+        if (this.phases[k]!.owes && time >= this.dueAfterFirst(k) && this.mayFollow(k, mode))
           this.add(WATCHED.pulse, k, mode.watched(WATCHED.pulse, k), 0);
+  }
+
+  /** Whether a phase that follows the first stands where a pulse may begin: at rest, or on its way below zero. */
+  private mayFollow(k: number, mode: Mode): boolean {
+    return mode.codes[k] === CELL_CODES.idle || (this.setup.law.valley > 0 && this.phases[k]!.gate === 'rectifier');
   }
 
   private pulseMayCome(mode: Mode): boolean {
@@ -554,17 +563,17 @@ export class Simulator extends Machine {
         this.restUntil = this.time;
         break;
       case WATCHED.pulse:
-        if (k > 0) this.startsPulse(k);
-        else this.pulseDue();
+        this.pulseDue(k);
         break;
     }
     this.close(open);
   }
 
-  private pulseDue(): void {
+  /** @param follows the phase that follows the first, where it is not the next in turn */
+  private pulseDue(follows: number): void {
     const { law, phases, deadTime } = this.setup;
-    const k = this.turn;
-    this.turn = law.critical ? 0 : (k + 1) % phases;
+    const k = follows > 0 ? follows : this.turn;
+    if (follows === 0) this.turn = law.critical ? 0 : (k + 1) % phases;
     // a current below zero turns the node over while nothing conducts; where no pulse is wanted it comes to rest
     if (law.critical && law.valley > 0 && this.mode().codes[k] !== CELL_CODES.idle) {
       if (along(this.mode().controlRow, this.state) <= 0) return this.regate(k, 'off');

@@ -243,9 +243,11 @@ export class Machine {
     return law.critical && phases > 1;
   }
 
-  /** s at which a phase's pulse is due, by phase 1's and its last period. */
+  /** s at which a phase's pulse is due, by phase 1's and its last period; below zero, the dead time before it. */
   protected dueAfterFirst(k: number): number {
-    return this.phases[0]!.since + (k / this.phases.length) * this.memory[0]!;
+    const { law, deadTime } = this.setup;
+    const before = law.valley > 0 ? deadTime : 0;
+    return this.phases[0]!.since + (k / this.phases.length) * this.memory[0]! - before;
   }
 
   /** Puts every clock so much earlier: a run begins at its own zero. */

@@ -279,7 +279,7 @@ export class Mode {
       case WATCHED.pulse: {
         // what a pulse waits for: too little at the tap, or, with the current at rest, a control voltage that asks for one
         if (law.critical)
-          return law.valley > 0 && this.codes[0] !== CELL_CODES.idle ? only(0, -1, -law.valley) : this.control;
+          return law.valley > 0 && this.codes[k] !== CELL_CODES.idle ? only(k, -1, -law.valley) : this.control;
         const row = less(this.feedback);
         row[places.reference]! += 1;
         if (law.method === 'hysteretic') row[one]! -= law.hysteresis / 2;

@@ -259,28 +259,31 @@ describe('what a controller does at the ends of its range', () => {
     expect(() => simulate(design, below)).toThrow(/undervoltageLockout\.falling/u);
   });
 
-  test.each([0, 2e-8])(
-    'critical conduction below zero is what the periodic solution has, dead time %p s',
-    (deadTime) => {
-      const design = designWith(
-        {
-          ...closed,
-          conduction: 'critical',
-          critical: { valleyCurrent: 0.8 },
-          control: { ...closed.control, deadTime },
-        },
-        { outputCurrent: { min: 1, max: 3 } },
-      );
-      const at = { inputVoltage: 24, outputCurrent: 3 };
-      const { measurements, steadyState } = simulate(design, { scenario: 'steady-state', at, ...quiet });
-      const point = solve(design, { at }).operatingPoints[0]!;
-      const [phase] = measurements.inductorCurrent;
-      expect(steadyState!.periodic).toBe(true);
-      expect(phase!.min / point.inductorCurrent.valley).toBeCloseTo(1, 3);
-      expect(phase!.peakToPeak / point.inductorCurrent.ripple).toBeCloseTo(1, 3);
-      expect(measurements.frequency / point.switchingFrequency).toBeCloseTo(1, 3);
-    },
-  );
+  test.each<[string, object, { control?: object; [more: string]: unknown }, number]>([
+    ['dead time 0 s', { deadTime: 0 }, closed, 3],
+    ['dead time 20 ns', { deadTime: 2e-8 }, closed, 3],
+    ['a policy that would block it', { deadTime: 2e-8 }, { ...closed, lightLoad: 'pulse-skipping' }, 3],
+    // its network decided; without a clock the wait is as long as a run, and the valley passes but once
+    ['a large bank', { deadTime: 2e-8 }, { outputCapacitors: [{ capacitance: 100e-6, esr: 0.004, count: 2 }] }, 5],
+  ])('critical conduction below zero is what the periodic solution has: %s', (_, control, decisions, outputCurrent) => {
+    const design = designWith(
+      {
+        ...decisions,
+        conduction: 'critical',
+        critical: { valleyCurrent: 0.5 },
+        control: { method: 'voltage-mode', ...decisions.control, ...control },
+      },
+      { outputCurrent: { min: 1, max: outputCurrent } },
+    );
+    const at = { inputVoltage: 24, outputCurrent };
+    const { measurements, steadyState } = simulate(design, { scenario: 'steady-state', at, ...quiet });
+    const point = solve(design, { at }).operatingPoints[0]!;
+    const [phase] = measurements.inductorCurrent;
+    expect(steadyState!.periodic).toBe(true);
+    expect(phase!.min / point.inductorCurrent.valley).toBeCloseTo(1, 3);
+    expect(phase!.peakToPeak / point.inductorCurrent.ripple).toBeCloseTo(1, 3);
+    expect(measurements.frequency / point.switchingFrequency).toBeCloseTo(1, 3);
+  });
 
   test('a digital controller that starts above the output it wants has nothing to do; below it, what its equation says', () => {
     const started = (prebias: number): Simulation =>

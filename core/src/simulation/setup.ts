@@ -213,14 +213,10 @@ export function ready(
     tapRatio,
     deadTime: diode ? 0 : control.deadTime,
     diode,
-    emulates: !diode && (rectifies(decisions) || (law.critical && law.valley === 0)),
+    emulates: !diode && (law.critical ? law.valley === 0 : rectifies(decisions)),
     segments,
     bands: bandsOf(brief),
   };
-  if (law.critical && law.valley > 0 && setup.phases > 1)
-    throw new SimulationError(
-      'decisions.critical.valleyCurrent: given, expected none with several phases: one that waits for its negative valley cannot follow phase 1 as well.',
-    );
   const controlVoltage: Ready['controlVoltage'] = (at, { peak, average }) => {
     // in critical conduction the period is what comes out
     const part = law.critical && solved.point ? 1 / (solved.point.switchingFrequency * period) : 1;

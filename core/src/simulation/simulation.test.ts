@@ -285,8 +285,6 @@ describe('transients', () => {
 });
 
 test('what cannot be simulated is said in words', () => {
-  const critical = designWith({ conduction: 'critical', phases: 2, critical: { valleyCurrent: 0.5 } });
-  expect(() => simulate(critical, { scenario: 'steady-state' })).toThrow(/valleyCurrent/u);
   expect(() => simulate(voltageMode, { scenario: 'open-loop' })).toThrow(/duty/u);
   expect(() => simulate(designWith(), { scenario: 'load-step' })).toThrow(/brief.loadStep/u);
   const assumed = simulate(designWith(), { scenario: 'load-step', assume: true, ...quiet });
@@ -370,14 +368,21 @@ describe('controllers without a clock', () => {
     expect(measurements.inductorCurrent[0]!.min).toBeCloseTo(0, 6);
   });
 
-  test.each([2, 3, 4])(
-    '%d phases in critical conduction follow the first, each its part of a period behind',
-    (phases) => {
+  test.each([
+    [2, 0],
+    [3, 0],
+    [4, 0],
+    [2, 0.4],
+    [3, 0.4],
+  ])(
+    '%d phases in critical conduction, %d A below zero, follow the first, each its part of a period behind',
+    (phases, valleyCurrent) => {
       const design = designWith({
         phases,
         conduction: 'critical',
+        ...(valleyCurrent > 0 ? { critical: { valleyCurrent } } : {}),
         inductor: { inductance: phases * 1e-6, resistance: 0.005, saturationCurrent: 30 },
-        control: { method: 'peak-current-mode', referenceVoltage: 0.8 },
+        control: { method: 'peak-current-mode', referenceVoltage: 0.8, deadTime: valleyCurrent > 0 ? 20e-9 : 0 },
       });
       const point = solve(design, { at }).operatingPoints[0]!;
       const { measurements, steadyState, waveforms } = simulate(design, { scenario: 'steady-state', at, assume: true });
@@ -388,6 +393,7 @@ describe('controllers without a clock', () => {
       for (const current of measurements.inductorCurrent) {
         expect(current.average / point.inductorCurrent.average).toBeCloseTo(1, 6);
         expect(current.max / point.inductorCurrent.peak).toBeCloseTo(1, 6);
+        expect(current.min).toBeCloseTo(-valleyCurrent, 6);
       }
       // each peak comes a part of the period after the one before
       const { time, inductorCurrent } = waveforms!;

@@ -47,6 +47,11 @@ export class Motion {
     this.inner = sparseOf(size, matrix, this.moving, (at) => this.moving.includes(at));
   }
 
+  /** s up to which a stretch is followed from node to node. */
+  get farthest(): number {
+    return (MOST_PIECES * REACH) / this.norm;
+  }
+
   /** The map from node to node, of what moves and of what stands, and its integral. */
   get step(): { length: number; phi: Sparse; standing: Sparse; psi: Vector } {
     if (!this.nodes) {
@@ -218,7 +223,7 @@ export class Stretcher {
   follow(motion: Motion, state: Vector, length: number, watches: Watch[], count: number, sink?: Sink): number {
     const { size, integral, sum } = this;
     this.after = 0;
-    const stiff = motion.norm * length > MOST_PIECES * REACH;
+    const stiff = length > motion.farthest;
     for (let w = 0; w < count; w += 1) {
       const watch = watches[w]!;
       watch.value = along(watch.quantity.row, state) + watch.c0;

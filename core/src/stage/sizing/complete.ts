@@ -213,7 +213,14 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       : {}),
   });
   const section = sectionOf(given.outputFilter);
-  const reach = once(() => reachOf(control.method, { switchingFrequency, phases }, at(), seen, section));
+  // in critical conduction each period is as long as its ripple takes to twice the current and what is below zero
+  const valley = given.critical?.valleyCurrent ?? 0;
+  const slowest = once(() =>
+    critical
+      ? Math.min(...at().map((one) => (switchingFrequency * one.inductorRipple) / (2 * (one.inductorAverage + valley))))
+      : switchingFrequency,
+  );
+  const reach = once(() => reachOf(control.method, { switchingFrequency: slowest(), phases }, at(), seen, section));
   const modulated = modulatorFor(model, control, brief, at, switchingFrequency, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =
@@ -279,7 +286,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     const { crossover } = options;
     const placing = {
       brief,
-      decisions,
+      decisions: { ...decisions, switchingFrequency: slowest() },
       corners: at(),
       reach: crossover === undefined ? found : { ...found, crossover },
       inductance: seen,
