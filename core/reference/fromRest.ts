@@ -154,3 +154,9 @@ export function asked(script: string, request: object, timeout = 120_000): { sai
   });
   return { said: stderr === '' && stdout !== '' ? JSON.parse(stdout) : undefined, complaint: stderr };
 }
+
+/** The states that a reference found elsewhere, in words. */
+export const apart = (ours: readonly number[], theirs: readonly number[], allowed: number): string[] =>
+  theirs
+    .map((value, k) => `state ${k}: ${ours[k]} against ${value}`)
+    .filter((_, k) => !(Math.abs(theirs[k]! - ours[k]!) < allowed));

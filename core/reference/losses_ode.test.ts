@@ -10,7 +10,7 @@ import { runs } from '../src/testing/runs.ts';
 import { between, log } from './randomStage.ts';
 
 // Every loss and temperature of the contract's list on random stages with random data sheets, against the waveform that
-// SciPy's DOP853 integrates: core/reference/losses_ode.py. docs/sources.md, N-1.
+// SciPy's DOP853 integrates: core/reference/losses_ode.py. docs/sources.md, N-6.
 const PYTHON = '/usr/bin/python3';
 const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
 const script = path.resolve(import.meta.dirname, 'losses_ode.py');

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
+import { apart, asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
 import { log, stageOf, stageParts } from './randomStage.ts';
 
 // Closed loops that nobody chose, from rest, against core/reference/simulate_ode.py. docs/sources.md, N-3.
@@ -138,10 +138,7 @@ const loops: fc.Arbitrary<FromRest> = fc
       compared += 1;
       const found = said as { state: number[]; peak: number; average: number; pulses: number };
       const scale = Math.max(loop.design.brief.outputVoltage, found.peak);
-      const wrong = found.state
-        .map((value, k) => `state ${k}: ${ran.states[k]} against ${value}`)
-        .filter((_text, k) => !(Math.abs(found.state[k]! - ran.states[k]!) < 5e-6 * scale));
-      expect(wrong).toEqual([]);
+      expect(apart(ran.states, found.state, 5e-6 * scale)).toEqual([]);
       expect(ran.meter.output.measured.average / found.average).toBeCloseTo(1, 4);
       expect(ran.meter.currents[0]!.measured.max / found.peak).toBeCloseTo(1, 3);
     },

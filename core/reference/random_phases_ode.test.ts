@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
+import { apart, asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
 import { between, stageOf, stageParts } from './randomStage.ts';
 
 // Interleaved loops that nobody chose, coupled or not, from rest, against simulate_phases_ode.py. docs/sources.md, N-5.
@@ -119,10 +119,7 @@ const loops: fc.Arbitrary<FromRest> = fc
       compared += 1;
       const found = said as { state: number[]; pulses: number; peak: number[] };
       const scale = Math.max(loop.design.brief.outputVoltage, ...found.peak);
-      const wrong = found.state
-        .map((value, k) => `state ${k}: ${ran.states[k]} against ${value}`)
-        .filter((_text, k) => !(Math.abs(found.state[k]! - ran.states[k]!) < 5e-6 * scale));
-      expect(wrong).toEqual([]);
+      expect(apart(ran.states, found.state, 5e-6 * scale)).toEqual([]);
       found.peak.forEach((value, k) => expect(ran.meter.currents[k]!.measured.max / value).toBeCloseTo(1, 3));
     },
     60_000,

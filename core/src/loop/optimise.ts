@@ -1,10 +1,11 @@
-import type { Corner } from '../design/corner.ts';
+import { cornersOf, type Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import { preferredMoved, type Series } from '../quantity/preferred.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { loopAt, usualFrequencies } from './loop.ts';
@@ -113,6 +114,21 @@ function ends({
   return [corner(feedbackResistor, feedbackCapacitor), Math.max(corner(feedbackResistor, shuntCapacitor), lead)];
 }
 
+/** Hz at which the stage switches, at its slowest corner: in critical conduction not the clock's. */
+function slowestClock(design: Design, decisions: CompleteDecisions): number {
+  const clock = decisions.switchingFrequency;
+  if (decisions.conduction !== 'critical') return clock;
+  const each = cornersOf(design).map((corner) => {
+    try {
+      return loopAt(design, decisions, corner).switches;
+    } catch (error) {
+      if (error instanceof SimulationError) return clock;
+      throw error;
+    }
+  });
+  return Math.min(clock, ...each);
+}
+
 /**
  * @throws SimulationError in words where the controller has no network, or no corner a loop
  */
@@ -123,7 +139,7 @@ export function* optimiseNetwork(
 ): Generator<{ part: number; soFar: Optimised | undefined }, Optimised> {
   const { decisions } = completeDecisions(design);
   if (!hasAmplifier(decisions.control)) throw new SimulationError('This controller has no amplifier network to place.');
-  const frequency = decisions.switchingFrequency;
+  const frequency = slowestClock(design, decisions);
   const frequencies = usualFrequencies(frequency, POINTS).filter((at) => at > 1e-4 * frequency);
   const known: Known[] = [];
   const without: Optimised['without'] = [];

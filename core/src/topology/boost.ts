@@ -1,4 +1,4 @@
-import { across, bodyDiode, cell, channel, idleCell } from './leg.ts';
+import { across, cellsOfLeg, idleCell } from './leg.ts';
 import type { ClosedForms, StageConditions, TopologyModel } from './topology.ts';
 
 /**
@@ -94,31 +94,7 @@ export const boost: TopologyModel = {
       conditions: c,
       dutyOf: 'control',
       cells: {
-        control: cell(
-          1,
-          0,
-          [channel('control', c.controlResistance)],
-          [across('rectifier', 0, 1, -c.controlResistance)],
-        ),
-        rectifier: cell(
-          1,
-          1,
-          [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
-          [across('control', 0, 1, c.rectifierResistance, c.rectifierDrop)],
-        ),
-        deadForward: cell(
-          1,
-          1,
-          [bodyDiode('rectifier', c.bodyDiodeDrop, 1)],
-          [across('control', 0, 1, 0, c.bodyDiodeDrop)],
-        ),
-        // negative current pulls the switch node below return, through the control switch's body diode
-        deadReverse: cell(
-          1,
-          0,
-          [bodyDiode('control', c.controlBodyDiodeDrop, -1)],
-          [across('rectifier', 0, 1, 0, c.controlBodyDiodeDrop)],
-        ),
+        ...cellsOfLeg(c, { control: [1, 0], rectifier: [1, 1] }, [0, 1]),
         idle: idleCell([across('control', 1, 0), across('rectifier', -1, 1)]),
       },
     },

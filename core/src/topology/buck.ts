@@ -1,4 +1,4 @@
-import { across, bodyDiode, cell, channel, idleCell } from './leg.ts';
+import { across, cellsOfLeg, idleCell } from './leg.ts';
 import type { ClosedForms, TopologyModel } from './topology.ts';
 
 /**
@@ -55,31 +55,7 @@ export const buck: TopologyModel = {
       conditions: c,
       dutyOf: 'control',
       cells: {
-        control: cell(
-          1,
-          1,
-          [channel('control', c.controlResistance)],
-          [across('rectifier', 1, 0, -c.controlResistance)],
-        ),
-        rectifier: cell(
-          0,
-          1,
-          [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
-          [across('control', 1, 0, c.rectifierResistance, c.rectifierDrop)],
-        ),
-        deadForward: cell(
-          0,
-          1,
-          [bodyDiode('rectifier', c.bodyDiodeDrop, 1)],
-          [across('control', 1, 0, 0, c.bodyDiodeDrop)],
-        ),
-        // negative current lifts the switch node above the input, through the control switch's body diode
-        deadReverse: cell(
-          1,
-          1,
-          [bodyDiode('control', c.controlBodyDiodeDrop, -1)],
-          [across('rectifier', 1, 0, 0, c.controlBodyDiodeDrop)],
-        ),
+        ...cellsOfLeg(c, { control: [1, 1], rectifier: [0, 1] }, [1, 0]),
         idle: idleCell([across('control', 1, -1), across('rectifier', 0, 1)]),
       },
     },

@@ -1,5 +1,5 @@
 import { dutyByQuadratic, rectifierWithDeadTime } from './boost.ts';
-import { across, bodyDiode, cell, channel, idleCell } from './leg.ts';
+import { across, cellsOfLeg, idleCell } from './leg.ts';
 import type { ClosedForms, TopologyModel } from './topology.ts';
 
 /**
@@ -63,30 +63,7 @@ export const invertingBuckBoost: TopologyModel = {
       conditions: c,
       dutyOf: 'control',
       cells: {
-        control: cell(
-          1,
-          0,
-          [channel('control', c.controlResistance)],
-          [across('rectifier', 1, 1, -c.controlResistance)],
-        ),
-        rectifier: cell(
-          0,
-          1,
-          [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
-          [across('control', 1, 1, c.rectifierResistance, c.rectifierDrop)],
-        ),
-        deadForward: cell(
-          0,
-          1,
-          [bodyDiode('rectifier', c.bodyDiodeDrop, 1)],
-          [across('control', 1, 1, 0, c.bodyDiodeDrop)],
-        ),
-        deadReverse: cell(
-          1,
-          0,
-          [bodyDiode('control', c.controlBodyDiodeDrop, -1)],
-          [across('rectifier', 1, 1, 0, c.controlBodyDiodeDrop)],
-        ),
+        ...cellsOfLeg(c, { control: [1, 0], rectifier: [0, 1] }, [1, 1]),
         idle: idleCell([across('control', 1, 0), across('rectifier', 0, 1)]),
       },
     },

@@ -1,4 +1,5 @@
-import type { Blocking, Cell, Conduction, Device } from '../network/circuit.ts';
+import type { Blocking, Cell, Cells, Conduction, Device } from '../network/circuit.ts';
+import type { StageConditions } from './topology.ts';
 
 /** A cell from its connections and the devices that carry its current. */
 export function cell(
@@ -32,4 +33,39 @@ export function bodyDiode(device: Device, drop: number, sign: 1 | -1): Conductio
 
 export function across(device: Device, input: number, output: number, current = 0, constant = 0): Blocking {
   return { device, input, output, current, constant };
+}
+
+/**
+ * The cells of a stage with one leg, its idle one apart.
+ * @param ends how the winding is connected to input and output while the control switch conducts and while the rectifier does
+ * @param blocked parts of input and output voltage across the one while the other conducts
+ */
+export function cellsOfLeg(
+  c: StageConditions,
+  { control, rectifier }: Record<'control' | 'rectifier', readonly [fromInput: 0 | 1, toOutput: 0 | 1]>,
+  blocked: readonly [input: 0 | 1, output: 0 | 1],
+): Cells {
+  return {
+    control: cell(
+      ...control,
+      [channel('control', c.controlResistance)],
+      [across('rectifier', ...blocked, -c.controlResistance)],
+    ),
+    rectifier: cell(
+      ...rectifier,
+      [channel('rectifier', c.rectifierResistance, c.rectifierDrop)],
+      [across('control', ...blocked, c.rectifierResistance, c.rectifierDrop)],
+    ),
+    // in a dead time the winding goes on through a body diode, the control switch's where its current flows back
+    deadForward: cell(
+      ...rectifier,
+      [bodyDiode('rectifier', c.bodyDiodeDrop, 1)],
+      [across('control', ...blocked, 0, c.bodyDiodeDrop)],
+    ),
+    deadReverse: cell(
+      ...control,
+      [bodyDiode('control', c.controlBodyDiodeDrop, -1)],
+      [across('rectifier', ...blocked, 0, c.controlBodyDiodeDrop)],
+    ),
+  };
 }
