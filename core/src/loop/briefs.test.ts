@@ -1,10 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import { simulate } from '../simulation/simulate.ts';
+import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { suggestLoadStep } from '../stage/sizing/banks.ts';
 import { BRIEFS, briefOf } from '../testing/briefs.ts';
+import { designWith } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';
 import { loopCorners } from './corners.ts';
+import { loop } from './loop.ts';
 
 /**
  * A loop decided by rule alone: its margins at least, degrees and dB, and its crossover over the frequency at most, of one
@@ -79,6 +82,39 @@ describe('with only a brief the loop is closed', () => {
         at: { inputVoltage: min },
       }).measurements;
       expect(undershoot! / stepped.brief.loadStep.deviation!).toBeLessThan(1);
+    }
+  });
+});
+
+// the frequency is what comes out there, several times below the clock's; 40° is what the slowest boost has
+describe.each(['peak-current-mode', 'voltage-mode'])('critical conduction in %s', (method) => {
+  test.each([
+    ['buck', 3.3, 1, 0],
+    ['buck', 3.3, 2, 0.5],
+    ['boost', 48, 1, 0.5],
+    ['inverting-buck-boost', 12, 1, 0],
+    ['inverting-buck-boost', 12, 3, 0],
+  ])('a network is placed by the frequency that comes out: %s to %d V, %d phases, %d A below zero', (...row) => {
+    const [topology, outputVoltage, phases, valleyCurrent] = row;
+    const design = designWith(
+      {
+        topology,
+        phases,
+        conduction: 'critical',
+        critical: { valleyCurrent },
+        control: { method, deadTime: 0 },
+        outputCapacitors: [{ capacitance: 200e-6, esr: 0.002 }],
+      },
+      { outputVoltage, outputCurrent: { min: 1, max: 5 } },
+    );
+    for (const inputVoltage of [18, 32]) {
+      const at = { inputVoltage, outputCurrent: 5 };
+      const { crossoverFrequency, phaseMargin } = loop(design, { at });
+      const { switchingFrequency } = solve(design, { at }).operatingPoints[0]!;
+      expect(crossoverFrequency! / switchingFrequency).toBeGreaterThan(0.01);
+      expect(crossoverFrequency! / switchingFrequency).toBeLessThan(0.2);
+      expect(phaseMargin!).toBeGreaterThan(40);
+      expect(simulate(design, { scenario: 'steady-state', at, waveforms: false }).steadyState!.periodic).toBe(true);
     }
   });
 });

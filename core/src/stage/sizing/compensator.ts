@@ -258,7 +258,11 @@ export function dutyGain({ outputVoltage }: Brief, corner: Estimate): number {
     : corner.inputVoltage;
 }
 
-const rampAt = ({ control }: CompleteDecisions, inputVoltage: number): number =>
+/** V of the ramp that ends a pulse, at an input. */
+export const rampAt = (
+  control: Pick<CompleteDecisions['control'], 'method' | 'rampAmplitude' | 'rampGain'>,
+  inputVoltage: number,
+): number =>
   control.method === 'voltage-mode' ? (control.rampAmplitude ?? 1) : (control.rampGain ?? 1) * inputVoltage;
 
 /** Type 3, both zeros below the output filter's resonance. */
@@ -274,7 +278,8 @@ function passing(
   const speed = 2 * Math.PI * crossover;
   const bank = bankImpedance(outputCapacitors, speed);
   const whole = plus(bank, [seriesOf(decisions, highest), (speed * inductance) / reachesOf(highest) ** 2]);
-  const gain = (dutyGain(brief, highest) / rampAt(decisions, highest.inputVoltage)) * magnitude(over(bank, whole));
+  const gain =
+    (dutyGain(brief, highest) / rampAt(decisions.control, highest.inputVoltage)) * magnitude(over(bank, whole));
   const half = switchingFrequency / 2;
   const pole = Math.min(half, Math.max(esrZero(outputCapacitors, capacitance), crossover * 1.5));
   const low = Math.min(ZEROS * resonance, crossover / OVER_ZEROS);
@@ -334,7 +339,7 @@ function integrator(placing: Placing, admittance: number): { value: Network; rul
   const { brief, decisions, corners } = placing;
   const needed = corners.map(
     (corner) =>
-      ((dutyGain(brief, corner) / rampAt(decisions, corner.inputVoltage)) * admittance) /
+      ((dutyGain(brief, corner) / rampAt(decisions.control, corner.inputVoltage)) * admittance) /
       (2 * Math.PI * integratorCrossover(placing, corner)),
   );
   return {

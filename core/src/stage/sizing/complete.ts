@@ -22,11 +22,11 @@ import {
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
-import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
+import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor, rampAt } from './compensator.ts';
 import { chooseInjection, liftUsed } from './injection.ts';
 import { chooseDigital } from './digital.ts';
 import { lumped, type Lumped } from './outputBank.ts';
-import { reachOf, sectionOf } from './reach.ts';
+import { modulates, reachOf, sectionOf } from './reach.ts';
 import { choosePhases } from './phases.ts';
 import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
 import type { SizedSwitch } from './switchLoss.ts';
@@ -220,7 +220,21 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       ? Math.min(...at().map((one) => (switchingFrequency * one.inductorRipple) / (2 * (one.inductorAverage + valley))))
       : switchingFrequency,
   );
-  const reach = once(() => reachOf(control.method, { switchingFrequency: slowest(), phases }, at(), seen, section));
+  // a critical stage's ramp ends each pulse at a peak as a sensed current would: A for a volt by its steepest rise
+  const asSensed = once(() =>
+    critical && modulates(control.method)
+      ? Math.min(...at().map((one) => (rampAt(modulated, one.inputVoltage) * one.duty) / one.inductorRipple))
+      : undefined,
+  );
+  const reach = once(() =>
+    reachOf(
+      asSensed() === undefined ? control.method : 'peak-current-mode',
+      { switchingFrequency: slowest(), phases },
+      at(),
+      seen,
+      section,
+    ),
+  );
   const modulated = modulatorFor(model, control, brief, at, switchingFrequency, inductance, decide);
   const nodeCapacitance = given.critical?.nodeCapacitance;
   const criticalDecisions =
@@ -286,7 +300,13 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     const { crossover } = options;
     const placing = {
       brief,
-      decisions: { ...decisions, switchingFrequency: slowest() },
+      decisions: {
+        ...decisions,
+        switchingFrequency: slowest(),
+        ...(asSensed() === undefined
+          ? {}
+          : { control: { ...decisions.control, method: 'peak-current-mode' as const, currentSenseGain: asSensed() } }),
+      },
       corners: at(),
       reach: crossover === undefined ? found : { ...found, crossover },
       inductance: seen,

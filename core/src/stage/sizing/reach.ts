@@ -113,7 +113,7 @@ export interface Reach {
 /** Part of the period in which an inductor's current reaches the output. */
 export const reachesOf = ({ output }: Estimate): number => (output.chopped ? output.share : 1);
 
-const modulates = (method: Method): boolean =>
+export const modulates = (method: Method): boolean =>
   method === 'voltage-mode' || method === 'voltage-mode-feedforward' || method === 'digital';
 
 /** How a corner's loop gain stands to other inputs', well above the filter's resonance. */
