@@ -141,34 +141,37 @@ export function rankPairs(
   const count = slots.length;
   const own = new Float64Array(controls.length);
   const perWatt = new Float64Array(controls.length * count);
-  const switching = new Float64Array(controls.length * count);
+  // W for each volt that a mate's body diode drops: it stands across the control switch, and heats it by what it loses
+  const perVolt = new Float64Array(controls.length);
   controls.forEach((control, i) => {
     slots.forEach(({ leg, share, frequency }, k) => {
       const found = controlOwn(control, leg, frequency, drive, ambient);
       own[i]! += share * (found.loss + found.gate);
       perWatt[i * count + k] = share * found.perWatt;
-      switching[i * count + k] = found.switching;
+      if (leg.bodyDrop > 0) {
+        const each = (share * found.perWatt * found.switching) / leg.blocking;
+        perVolt[i]! += each;
+        own[i]! -= each * leg.bodyDrop;
+      }
     });
   });
   const second = new Float64Array(rectifiers.length);
   const adds = new Float64Array(rectifiers.length * count);
-  const higher = new Float64Array(rectifiers.length * count);
+  const drops = rectifiers.map(({ part }) => part.bodyDiodeVoltage ?? BODY);
   rectifiers.forEach((rectifier, j) => {
     slots.forEach(({ leg, share, frequency }, k) => {
       const found = rectifierOwn(rectifier, leg, frequency, drive, ambient);
       second[j]! += share * (found.loss + found.gate);
       adds[j * count + k] = found.adds;
-      higher[j * count + k] = found.higher;
     });
   });
   const loss = new Float64Array(controls.length * rectifiers.length);
   for (let i = 0; i < controls.length; i += 1) {
     const from = i * count;
     for (let j = 0; j < rectifiers.length; j += 1) {
-      let sum = own[i]! + second[j]!;
+      let sum = own[i]! + second[j]! + perVolt[i]! * drops[j]!;
       const to = j * count;
-      for (let k = 0; k < count; k += 1)
-        sum += perWatt[from + k]! * (adds[to + k]! + switching[from + k]! * higher[to + k]!);
+      for (let k = 0; k < count; k += 1) sum += perWatt[from + k]! * adds[to + k]!;
       loss[i * rectifiers.length + j] = phases * sum;
     }
   }
