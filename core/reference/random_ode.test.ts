@@ -1,8 +1,9 @@
-import { describe, expect, test } from '@jest/globals';
+import { expect } from '@jest/globals';
 import fc from 'fast-check';
 import { designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { apart, asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
+import { OTA, type FromRest } from './fromRest.ts';
+import { compareLoops } from './randomLoops.ts';
 import { log, stageOf, stageParts } from './randomStage.ts';
 
 // Closed loops that nobody chose, from rest, against core/reference/simulate_ode.py. docs/sources.md, N-3.
@@ -123,30 +124,11 @@ const loops: fc.Arbitrary<FromRest> = fc
     } satisfies FromRest;
   });
 
-(present ? describe : describe.skip)('random closed loops against an ODE solver, from rest', () => {
-  const asking = runs(8);
-  let compared = 0;
-
-  test.each(fc.sample(loops, { numRuns: asking, seed: 20261126 }).map((loop, k) => [k + 1, loop] as const))(
-    'loop %i',
-    (_, loop) => {
-      const ran = runFromRest(loop);
-      if (growthOf(loop, ran.states) > 100) return;
-      const { said, complaint } = asked('simulate_ode.py', ran.request, 20_000);
-      expect(complaint).toBe('');
-      if (!said) return;
-      compared += 1;
-      const found = said as { state: number[]; peak: number; average: number; pulses: number };
-      const scale = Math.max(loop.design.brief.outputVoltage, found.peak);
-      expect(apart(ran.states, found.state, 5e-6 * scale)).toEqual([]);
-      expect(ran.meter.output.measured.average / found.average).toBeCloseTo(1, 4);
-      expect(ran.meter.currents[0]!.measured.max / found.peak).toBeCloseTo(1, 3);
-    },
-    60_000,
-  );
-
-  test('nearly all of them were compared', () => {
-    // the others are chaotic, or the reference’s diode finds no end
-    expect(compared).toBeGreaterThanOrEqual(0.8 * asking);
-  });
+compareLoops('random closed loops against an ODE solver, from rest', loops, {
+  count: runs(8),
+  seed: 20261126,
+  script: 'simulate_ode.py',
+  ask: ({ request }) => request,
+  also: (ran, found) =>
+    expect(ran.meter.output.measured.average / (found as { average: number }).average).toBeCloseTo(1, 4),
 });

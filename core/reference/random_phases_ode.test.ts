@@ -1,8 +1,8 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { apart, asked, growthOf, OTA, present, runFromRest, type FromRest } from './fromRest.ts';
+import { OTA, type FromRest } from './fromRest.ts';
+import { compareLoops } from './randomLoops.ts';
 import { between, stageOf, stageParts } from './randomStage.ts';
 
 // Interleaved loops that nobody chose, coupled or not, from rest, against simulate_phases_ode.py. docs/sources.md, N-5.
@@ -103,29 +103,9 @@ const loops: fc.Arbitrary<FromRest> = fc
     } satisfies FromRest;
   });
 
-(present ? describe : describe.skip)('random interleaved loops against an ODE solver, from rest', () => {
-  const asking = runs(4);
-  let compared = 0;
-
-  test.each(fc.sample(loops, { numRuns: asking, seed: 20261127 }).map((loop, k) => [k + 1, loop] as const))(
-    'loop %i',
-    (_, loop) => {
-      const ran = runFromRest(loop);
-      if (growthOf(loop, ran.states) > 100) return;
-      const { phases, coupling } = ran.decisions;
-      const { said, complaint } = asked('simulate_phases_ode.py', { ...ran.request, phases, coupling }, 60_000);
-      expect(complaint).toBe('');
-      if (!said) return;
-      compared += 1;
-      const found = said as { state: number[]; pulses: number; peak: number[] };
-      const scale = Math.max(loop.design.brief.outputVoltage, ...found.peak);
-      expect(apart(ran.states, found.state, 5e-6 * scale)).toEqual([]);
-      found.peak.forEach((value, k) => expect(ran.meter.currents[k]!.measured.max / value).toBeCloseTo(1, 3));
-    },
-    60_000,
-  );
-
-  test('nearly all of them were compared', () => {
-    expect(compared).toBeGreaterThanOrEqual(0.8 * asking);
-  });
+compareLoops('random interleaved loops against an ODE solver, from rest', loops, {
+  count: runs(4),
+  seed: 20261127,
+  script: 'simulate_phases_ode.py',
+  ask: ({ request, decisions: { phases, coupling } }) => ({ ...request, phases, coupling }),
 });

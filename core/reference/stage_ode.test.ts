@@ -231,6 +231,18 @@ const cases: Case[] = [
   }),
 
   make('buck, saturating inductor, current through zero', 30, 0.4, { ...saturating, ...dead }, {}, {}),
+  make('four-switch, transition, saturating inductor', 12.4, 4, { ...four, ...dead, ...saturating }, fourBrief, {
+    region: 'buck-boost',
+    conductionMode: 'CCM',
+  }),
+  make(
+    'buck, critical conduction, saturating inductor',
+    24,
+    4,
+    { ...saturating, ...dead, conduction: 'critical', critical: { valleyCurrent: 0.8 } },
+    {},
+    { conductionMode: 'CRM' },
+  ),
   make('boost, diode, swinging choke, light load', 24, 0.06, { ...boost, ...diode, ...swinging }, boostBrief, {
     conductionMode: 'DCM',
   }),

@@ -201,6 +201,52 @@ describe('losses and heat of a stage', () => {
     expect(idle.losses.total).toBeCloseTo(2e-3 * 12, 12);
   });
 
+  // the node stands a body diode's drop beyond the rail in the dead time, whichever switch it belongs to
+  test.each([
+    ['buck', 3.3, 24],
+    ['boost', 48, 48],
+    ['inverting-buck-boost', 12, 36],
+  ])('what a %s blocks counts the body diode of its dead time', (topology, outputVoltage, volts) => {
+    const design = designWith(
+      {
+        topology,
+        control: { deadTime: 3e-8 },
+        controlSwitch: { onResistance: 1e-6, bodyDiodeVoltage: 1.1 },
+        rectifier: { kind: 'synchronous', onResistance: 1e-6, bodyDiodeVoltage: 0.6 },
+        inductor: { inductance: 3.3e-6, resistance: 0.005, saturationCurrent: 40 },
+        outputCapacitors: [{ capacitance: 10e-3, esr: 0 }],
+      },
+      { outputVoltage, outputCurrent: { min: 0.05, max: 2 } },
+    );
+    // at this load the current flows back before the clock: both body diodes have their turn
+    const point = solve(design, { at: { inputVoltage: 24, outputCurrent: 0.05 } }).operatingPoints[0]!;
+    expect(point.inductorCurrent.valley).toBeLessThan(0);
+    expect(point.controlSwitch.blockingVoltage).toBeCloseTo(volts + 0.6, 2);
+    expect(point.rectifier.blockingVoltage).toBeCloseTo(volts + 1.1, 2);
+  });
+
+  test('a leg that rests drives no gate, though its current comes to rest', () => {
+    const gated = { onResistance: 0.01, gateCharge: 10e-9 };
+    const design = designWith(
+      {
+        topology: 'four-switch-buck-boost',
+        lightLoad: 'diode-emulation',
+        controlSwitch: gated,
+        rectifier: { kind: 'synchronous', ...gated },
+        control: { gateVoltage: 5, deadTime: 0 },
+      },
+      { outputVoltage: 24, outputCurrent: { min: 0.05, max: 2 } },
+    );
+    const at = (inputVoltage: number) =>
+      solve(design, { at: { inputVoltage, outputCurrent: 0.05 } }).operatingPoints[0]!;
+    const [up, down] = [at(9), at(60)];
+    expect([up.conductionMode, up.region, down.conductionMode, down.region]).toEqual(['DCM', 'boost', 'DCM', 'buck']);
+    expect(up.losses.gateDrive ?? 0).toBe(0);
+    expect(up.losses.boostGateDrive).toBeCloseTo(up.switchingFrequency * 5 * 20e-9, 12);
+    expect(down.losses.boostGateDrive ?? 0).toBe(0);
+    expect(down.losses.gateDrive).toBeCloseTo(down.switchingFrequency * 5 * 20e-9, 12);
+  });
+
   test('a loss that rises faster than its heat can leave is named, and takes no other figure with it', () => {
     const wild = full({}, { thermalResistance: 4000, onResistanceTemperature: 0.02 });
     const result = solve(wild);

@@ -473,3 +473,15 @@ describe('loads', () => {
     expect(measurements.outputVoltage.min).toBeGreaterThan(-1e-3);
   });
 });
+
+test.each([40, 120, 333])('a load step of %d whole periods has as many pulses of each phase', (periods) => {
+  for (const frequency of [333e3, 512345, 1e6 / 3])
+    for (const phases of [1, 3]) {
+      const design = designWith(
+        { switchingFrequency: frequency, phases },
+        { loadStep: { from: 1.5, to: 4.5, slewRate: 1e6 } },
+      );
+      const { cycles } = simulate(design, { scenario: 'load-step', duration: periods / frequency, waveforms: false });
+      expect({ frequency, cycles }).toEqual({ frequency, cycles: periods * phases });
+    }
+});

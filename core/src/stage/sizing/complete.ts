@@ -24,6 +24,7 @@ import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor, rampAt } from './compensator.ts';
 import { chooseInjection, liftUsed } from './injection.ts';
+import { sensedByRamp, slowestCritical } from './critical.ts';
 import { chooseDigital } from './digital.ts';
 import { lumped, type Lumped } from './outputBank.ts';
 import { modulates, reachOf, sectionOf } from './reach.ts';
@@ -213,17 +214,12 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       : {}),
   });
   const section = sectionOf(given.outputFilter);
-  // in critical conduction each period is as long as its ripple takes to twice the current and what is below zero
-  const valley = given.critical?.valleyCurrent ?? 0;
   const slowest = once(() =>
-    critical
-      ? Math.min(...at().map((one) => (switchingFrequency * one.inductorRipple) / (2 * (one.inductorAverage + valley))))
-      : switchingFrequency,
+    critical ? slowestCritical(at(), switchingFrequency, criticalDecisions?.valleyCurrent ?? 0) : switchingFrequency,
   );
-  // a critical stage's ramp ends each pulse at a peak as a sensed current would: A for a volt by its steepest rise
   const asSensed = once(() =>
     critical && modulates(control.method)
-      ? Math.min(...at().map((one) => (rampAt(modulated, one.inputVoltage) * one.duty) / one.inductorRipple))
+      ? sensedByRamp(at(), (inputVoltage) => rampAt(modulated, inputVoltage))
       : undefined,
   );
   const reach = once(() =>
