@@ -5,7 +5,7 @@ import { WATCHED, type Mode, type Watched } from './mode.ts';
 import type { Timing } from './orbit.ts';
 import { drives, NONE, type Phase } from './phase.ts';
 import { along, applyRows } from './rows.ts';
-import { Stretcher, type Quantity, type Watch } from './stretch.ts';
+import { Stretcher, type Crossing, type Watch } from './stretch.ts';
 
 /** A piece of the way: when it began, how long it lasted, and the states at its ends. */
 export interface Piece {
@@ -16,14 +16,13 @@ export interface Piece {
   mode: Mode;
   /** whether a stretch begins with it */
   first: boolean;
-  /** whether the quantities' series do not reach over it */
-  stiff: boolean;
+  /** the state's integral, where the quantities' courses do not reach over it */
+  integral: Vector | undefined;
 }
 
-/** Told every piece of the way, and each stretch's integral of the state. What it is given is used again. */
+/** Told every piece of the way. What it is given is used again. */
 export interface Recorder {
-  piece: (piece: Piece, stretcher: Stretcher) => void;
-  stretch: (mode: Mode, length: number, integral: Vector) => void;
+  piece: (piece: Piece) => void;
 }
 
 /** Events without any time between them, beyond which the controller chatters. */
@@ -91,7 +90,8 @@ export class Simulator extends Machine {
       law.method === 'average-current-mode' ||
       (law.method === 'peak-current-mode' && law.skips)
     )
-      wanted = along(this.mode().compared[k]!, this.state) > this.handedOver;
+      // at the ramp's valley is none, an amplifier's limit that stands there but for rounding included
+      wanted = along(this.mode().compared[k]!, this.state) > this.handedOver + this.volts;
     // beyond what is heard: a pulse as short as can be, and its rectifier takes back what was too much until the next clock
     if (!wanted && this.rampFrom === NONE && this.time - phase.since >= law.longestWait * (1 - EDGE))
       wanted = forced = true;
@@ -133,16 +133,16 @@ export class Simulator extends Machine {
       end: state,
       mode: this.mode(),
       first: true,
-      stiff: false,
+      integral: undefined,
     };
     const sink = recorder && {
-      piece: (begin: number, length: number, start: Vector, end: Vector, stiff: boolean): void => {
+      piece: (begin: number, length: number, start: Vector, end: Vector, integral?: Vector): void => {
         piece.from = from + begin;
         piece.length = length;
         piece.start = start;
         piece.end = end;
-        piece.stiff = stiff;
-        recorder.piece(piece, stretcher);
+        piece.integral = integral;
+        recorder.piece(piece);
         piece.first = false;
       },
     };
@@ -161,7 +161,6 @@ export class Simulator extends Machine {
         piece.first = true;
         which = stretcher.follow(mode.motion, state, next - from, this.active, this.activeCount, sink);
         const { after } = stretcher;
-        if (recorder && after > 0) recorder.stretch(mode, after, stretcher.integral);
         if (this.orbit && after > 0) this.orbit.push({ kind: 'carry', mode, length: after, from });
         this.time = which < 0 ? next : from + after;
       }
@@ -196,8 +195,6 @@ export class Simulator extends Machine {
         const latest = this.latest(phase);
         if (phase.gate === 'turning' && phase.deadUntil < next) next = phase.deadUntil;
         if (latest < next) next = latest;
-        const unblind = phase.since + law.minimumOnTime;
-        if (unblind > time && unblind < next) next = unblind;
       } else if (phase.gate === 'dead') {
         if (phase.deadUntil !== NONE && phase.deadUntil < next) next = phase.deadUntil;
       } else if (letsGo && phase.gate === 'rectifier') {
@@ -381,16 +378,17 @@ export class Simulator extends Machine {
     return slopes;
   }
 
-  private add(kind: Watched, phase: number, quantity: Quantity, tolerance: number): Active {
+  private add(kind: Watched, phase: number, crossing: Crossing, tolerance: number, from = 0): Active {
     let active = this.active[this.activeCount];
     if (!active) {
-      active = { kind, phase, quantity, c0: 0, c1: 0, c2: 0, tolerance, value: 0, slope: 0 };
+      active = { kind, phase, crossing, from, c0: 0, c1: 0, c2: 0, tolerance, value: 0, late: false };
       this.active.push(active);
     }
     this.activeCount += 1;
     active.kind = kind;
     active.phase = phase;
-    active.quantity = quantity;
+    active.crossing = crossing;
+    active.from = from;
     active.tolerance = tolerance;
     active.c0 = active.c1 = active.c2 = 0;
     return active;
@@ -407,28 +405,31 @@ export class Simulator extends Machine {
       if (drives(phase)) {
         const { transition } = this.roles;
         const regulates = !transition || (phase.gate === 'on') === (transition.open === 'boostDuty');
-        if (!this.stuck(k) && phase.gate !== 'turning' && time >= phase.since + law.minimumOnTime) {
+        if (!this.stuck(k) && phase.gate !== 'turning') {
           const age = time - phase.since;
+          // a comparator is blind until the shortest pulse is over
+          const blind = Math.max(0, phase.since + law.minimumOnTime - time);
           if (!regulates) {
             // the other leg's turn: only a limit ends it early
           } else if (law.method === 'voltage-mode' || law.method === 'average-current-mode') {
-            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
             active.c1 = law.rampAmplitude / period;
             active.c0 = this.handedOver + active.c1 * (age - this.offsetOf(phase) * period);
           } else if (law.method === 'voltage-mode-feedforward') {
             const gain = law.rampGain / period;
             const volts = this.state[this.places.source]!;
             const slope = this.slopes[0];
-            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
             active.c0 = this.handedOver + gain * volts * age;
             active.c1 = gain * (volts + slope * age);
             active.c2 = gain * slope;
           } else if (law.method === 'peak-current-mode') {
-            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
             active.c1 = law.slopeCompensation;
             active.c0 = this.handedOver + active.c1 * age;
-          } else if (law.method === 'hysteretic') this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0);
-          if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0);
+          } else if (law.method === 'hysteretic')
+            this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
+          if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0, blind);
         }
       } else {
         const code = mode.codes[k]!;
@@ -598,17 +599,19 @@ export class Simulator extends Machine {
   }
 
   /** How the time of what a watch saw follows the state; at once, it is whatever let it happen. */
-  private timingOf({ quantity, kind, phase, slope, c1, c2 }: Active): Timing {
+  private timingOf({ crossing, kind, phase, c1, c2, late }: Active): Timing {
     const { after } = this.stretcher;
     if (after === 0) return this.timing;
+    if (late) return { kind: 'timer', timer: this.timers.since(phase), duty: 0 };
     const ramp = kind === WATCHED.compare ? c1 + 2 * c2 * after : 0;
-    const rate = along(quantity.slope, this.state) + ramp;
+    const rate = along(crossing.slope, this.state) + ramp;
     const { law, period } = this.setup;
     const byInput = kind === WATCHED.compare && law.method === 'voltage-mode-feedforward';
     return {
       kind: 'watch',
-      row: quantity.row,
-      rate: rate > 0 ? rate : slope,
+      row: crossing.row,
+      // one that only touches zero has no time of its own to move
+      rate: rate > 0 ? rate : Infinity,
       // only a ramp has begun with a phase's pulse
       timer: ramp === 0 ? 0 : this.timers.since(phase),
       rampRate: ramp,

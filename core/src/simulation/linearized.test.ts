@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
+import { Meter } from './meter.ts';
 import { conductanceOf, drawnBy, ready } from './setup.ts';
-import { along } from './rows.ts';
 import { periodicState } from './steady.ts';
 
 /*
@@ -115,16 +115,9 @@ describe.each(Object.entries(designs))('%s', (_, given) => {
       simulator.moves = false;
       simulator.run(start.time + Math.ceil(25 / (1 - growth!)) * period);
       const from = simulator.time;
-      const area = { output: 0, input: 0 };
-      simulator.run(from + 20 * period, {
-        piece: () => undefined,
-        stretch: (mode, _length, integral) => {
-          area.output += along(mode.output.row, integral);
-          area.input += along(mode.input.row, integral);
-        },
-      });
-      const time = simulator.time - from;
-      return { output: area.output / time, input: area.input / time };
+      const meter = new Meter(1, { waveforms: false, controls: false });
+      simulator.run(from + 20 * period, meter);
+      return { output: meter.output.measured.average, input: meter.input.measured.average };
     };
     drives.forEach((drive, k) => {
       const by = 1e-3 * (drive === places.source ? corner.inputVoltage : 3.3);

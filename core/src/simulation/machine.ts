@@ -447,8 +447,8 @@ export class Machine {
   protected rewired(before: Mode): void {
     this.present = undefined;
     this.settlePaths();
-    const { network } = this;
     const after = this.mode();
+    const { network } = after.plant;
     if (network.stepShares.length > 0) {
       const change = after.cells.map(
         (name, k) => network.cell(name).toOutput - before.plant.network.cell(before.cells[k]!).toOutput,
@@ -497,9 +497,12 @@ export class Machine {
   protected settlePaths(): void {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
-      if (!drives(phase)) phase.path = this.pathOf(k);
+      if (drives(phase)) continue;
+      const path = this.pathOf(k);
+      if (path === phase.path) continue;
+      phase.path = path;
+      this.present = undefined;
     }
-    this.present = undefined;
     if (this.time < this.haste.calmUntil) return;
     for (let round = 0; round <= 2 * this.phases.length; round += 1) {
       const mode = this.mode();

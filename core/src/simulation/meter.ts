@@ -1,8 +1,8 @@
-import { zeros, type Vector } from '../numbers/linear.ts';
+import type { Vector } from '../numbers/linear.ts';
+import type { Course, Quantity } from './course.ts';
 import type { Piece, Recorder } from './engine.ts';
 import type { Mode } from './mode.ts';
 import { along } from './rows.ts';
-import { halved, TERMS, type Quantity, type Stretcher } from './stretch.ts';
 
 /** Average, RMS and extremes of one quantity over a run. */
 export interface Measured {
@@ -11,20 +11,6 @@ export interface Measured {
   min: number;
   max: number;
   peakToPeak: number;
-}
-
-const polynomial = zeros(TERMS);
-
-function at(p: Vector, time: number): number {
-  let value = p[TERMS - 1]!;
-  for (let k = TERMS - 2; k >= 0; k -= 1) value = value * time + p[k]!;
-  return value;
-}
-
-function slopeAt(p: Vector, time: number): number {
-  let value = (TERMS - 1) * p[TERMS - 1]!;
-  for (let k = TERMS - 2; k >= 1; k -= 1) value = value * time + k * p[k]!;
-  return value;
 }
 
 /** What one quantity gathers, piece by piece. */
@@ -37,71 +23,34 @@ class Gauge {
   /** at the end of the last piece, and at its start */
   value = 0;
   before = 0;
-  private slope = 0;
-  private curve = 0;
+  /** over the last piece; not where it was stiff */
+  course!: Course;
+  private readonly matters = (from: number, to: number, more: number): boolean =>
+    Math.max(from, to) + more > this.max || Math.min(from, to) - more < this.min;
+  private readonly turned = (time: number): void => this.see(this.course.at(time));
 
-  piece(quantity: Quantity, { length, start, end, first, stiff }: Piece): void {
+  piece(quantity: Quantity, { length, start, end, first, integral }: Piece): void {
     if (first) {
       this.value = along(quantity.row, start);
-      this.slope = along(quantity.slope, start);
-      this.curve = along(quantity.curve, start);
       this.see(this.value);
     }
-    const v0 = this.value;
-    const s0 = this.slope;
-    const c0 = this.curve;
-    const v1 = along(quantity.row, end);
-    const s1 = along(quantity.slope, end);
-    const c1 = along(quantity.curve, end);
-    this.before = v0;
-    this.value = v1;
-    this.slope = s1;
-    this.curve = c1;
-    if (v1 < this.min) this.min = v1;
-    if (v1 > this.max) this.max = v1;
-    if (stiff) {
+    this.before = this.value;
+    this.value = along(quantity.row, end);
+    this.see(this.value);
+    this.time += length;
+    if (integral) {
+      const { before: v0, value: v1 } = this;
+      this.sum += along(quantity.row, integral);
       this.square += (length * (v0 * v0 + v0 * v1 + v1 * v1)) / 3;
       return;
     }
-    // the square's integral from its values, slopes and curvatures at both ends
-    this.square +=
-      (length / 2) * (v0 * v0 + v1 * v1) +
-      ((length * length) / 5) * (v0 * s0 - v1 * s1) +
-      ((length * length * length) / 60) * (s0 * s0 + v0 * c0 + s1 * s1 + v1 * c1);
-    if (s0 * s1 < 0) this.turn(quantity, start, length, s0, s1);
-  }
-
-  /** An extreme within a piece. */
-  private turn(quantity: Quantity, start: Vector, length: number, s0: number, s1: number): void {
-    const most = Math.max(Math.abs(s0), Math.abs(s1)) * length;
-    if (
-      s0 > 0
-        ? Math.max(this.before, this.value) + most <= this.max
-        : Math.min(this.before, this.value) - most >= this.min
-    )
-      return;
-    quantity.seriesInto(start, polynomial);
-    // from a parabola's top by Newton's method, within the piece
-    let low = 0;
-    let high = length;
-    let time = (s0 / (s0 - s1)) * length;
-    for (let round = 0; round < 60; round += 1) {
-      const slope = slopeAt(polynomial, time);
-      if (slope * s0 > 0) low = time;
-      else high = time;
-      let curve = 0;
-      for (let k = TERMS - 1; k >= 2; k -= 1) curve = curve * time + k * (k - 1) * polynomial[k]!;
-      let next = time - slope / curve;
-      if (!(next > low && next < high)) next = (low + high) / 2;
-      if (Math.abs(next - time) <= 1e-9 * length) break;
-      time = next;
-    }
-    this.see(at(polynomial, time));
-  }
-
-  stretch(quantity: Quantity, length: number, integral: Vector): void {
-    this.time += length;
-    this.sum += along(quantity.row, integral);
+    const course = quantity.over(start, length);
+    this.course = course;
+    this.sum += course.integral(length);
+    this.square += course.squared(length);
+    const middle = course.coefficients[0]!;
+    const { reach } = course;
+    if (middle + reach > this.max || middle - reach < this.min) course.turns(length, this.matters, this.turned);
   }
 
   private see(value: number): void {
@@ -179,7 +128,7 @@ export class Meter implements Recorder {
       };
   }
 
-  piece(piece: Piece, stretcher: Stretcher): void {
+  piece(piece: Piece): void {
     const { mode, from, length, start, end } = piece;
     this.output.piece(mode.output, piece);
     this.input.piece(mode.input, piece);
@@ -187,19 +136,8 @@ export class Meter implements Recorder {
     if (this.band) this.judge(this.band, piece);
     if (!this.waveforms) return;
     if (piece.first) this.put(from, start, mode);
-    const between = piece.stiff ? 0 : Math.floor(length / this.finest);
-    if (between > 0) stretcher.open(mode.motion, start, length);
-    for (let k = 1; k <= between; k += 1) {
-      const after = (length * k) / (between + 1);
-      this.put(from + after, stretcher.stateAt(mode.motion, after), mode);
-    }
+    if (!piece.integral) this.putBetween(this.waveforms, piece);
     this.put(from + length, end, mode);
-  }
-
-  stretch(mode: Mode, length: number, integral: Vector): void {
-    this.output.stretch(mode.output, length, integral);
-    this.input.stretch(mode.input, length, integral);
-    for (let k = 0; k < this.currents.length; k += 1) this.currents[k]!.stretch(mode.current(k), length, integral);
   }
 
   private put(moment: number, state: Vector, mode: Mode): void {
@@ -222,39 +160,47 @@ export class Meter implements Recorder {
     if (this.controls) waves.controlVoltage!.push(along(mode.controlRow, state));
   }
 
-  private judge(
-    { target, within }: { target: number; within: number },
-    { from, length, start, mode, stiff }: Piece,
-  ): void {
+  /** The places within a piece, by each quantity's course. */
+  private putBetween(waves: Waveforms, { mode, from, length, start }: Piece): void {
+    const between = Math.floor(length / this.finest);
+    if (between === 0) return;
+    for (let k = 1; k <= between; k += 1) waves.time.push(from + (length * k) / (between + 1));
+    this.output.course.tell(length, between, waves.outputVoltage);
+    this.input.course.tell(length, between, waves.inputCurrent);
+    for (let k = 0; k < this.currents.length; k += 1) {
+      this.currents[k]!.course.tell(length, between, waves.inductorCurrent[k]!);
+      mode.node(k).over(start, length).tell(length, between, waves.switchNode[k]!);
+    }
+    if (waves.controlVoltage) mode.controlled.over(start, length).tell(length, between, waves.controlVoltage);
+  }
+
+  private judge({ target, within }: { target: number; within: number }, { from, length, integral }: Piece): void {
     const { before, value } = this.output;
     const outside = (volts: number): boolean => Math.abs(volts - target) > within;
     if (outside(value)) {
       this.lastOutside = from + length;
       return;
     }
-    if (stiff) {
+    if (integral) {
       if (outside(before)) this.lastOutside = from + length;
       return;
     }
+    const { course } = this.output;
+    if (Math.abs(course.coefficients[0]! - target) + course.reach <= within) return;
     // out of the band at the start, or by a hump between
-    const quantity = mode.output;
-    const s0 = along(quantity.slope, start);
-    const hump = Math.abs(before - target) + Math.abs(s0) * length > within;
-    if (!outside(before) && !hump) return;
-    quantity.seriesInto(start, polynomial);
-    let out = 0;
-    if (!outside(before)) {
-      if (slopeAt(polynomial, 0) * slopeAt(polynomial, length) >= 0) return;
-      const sign = s0 > 0 ? -1 : 1;
-      out = halved((time) => slopeAt(polynomial, time), 0, length, sign);
-      if (!outside(at(polynomial, out))) return;
-    }
-    let back = length;
-    for (let round = 0; round < 60; round += 1) {
-      const middle = (out + back) / 2;
-      if (outside(at(polynomial, middle))) out = middle;
-      else back = middle;
-    }
-    this.lastOutside = from + back;
+    let out = outside(before) ? 0 : -1;
+    course.turns(
+      length,
+      (start, end, more) => Math.max(Math.abs(start - target), Math.abs(end - target)) + more > within,
+      (time) => {
+        if (outside(course.at(time))) out = time;
+      },
+    );
+    if (out < 0) return;
+    const above = course.at(out) > target;
+    const middle = course.coefficients[0]!;
+    course.coefficients[0] = middle - target + (above ? -within : within);
+    this.lastOutside = from + course.crossing(out, length, above ? -1 : 1);
+    course.coefficients[0] = middle;
   }
 }

@@ -1,11 +1,12 @@
 import type { CellName } from '../network/circuit.ts';
-import { balanced, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
+import { balanced, rowTimes, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
 import type { Amplifier, AmplifierMode, ModeEvent, Wiring } from './amplifier.ts';
 import type { Injection } from './injection.ts';
 import { CELL_CODES, type Fault, type Setup } from './law.ts';
 import type { Plant, PlantConfiguration } from './plant.ts';
 import { rowOf, type Row } from './rows.ts';
-import { Motion, Quantity } from './stretch.ts';
+import { Quantity } from './course.ts';
+import { Motion, type Crossing } from './stretch.ts';
 
 /** Where what drives the stage stands among all states: after the stage's own come the drives, then the controller's, then 1. */
 export class Places {
@@ -61,8 +62,6 @@ export const WATCHED = {
   recovers: 15,
 } as const;
 export type Watched = (typeof WATCHED)[keyof typeof WATCHED];
-/** Nodes of a period at least: extremes and squares are told from them. */
-const NODES = 8;
 /** Room for each kind's phases, or the amplifier's ways. */
 const ROOM = 64;
 
@@ -96,9 +95,11 @@ export class Mode {
   private readonly setup: Setup;
   private readonly places: Places;
   readonly plant: Plant;
-  private readonly known: Quantity[] = [];
+  private readonly known: Crossing[] = [];
+  private readonly quantities = new Map<string, Quantity>();
   private knownOutput: Quantity | undefined;
   private knownInput: Quantity | undefined;
+  private knownControl: Quantity | undefined;
   private readonly knownCurrents: Quantity[] = [];
   private readonly knownNodes: Quantity[] = [];
 
@@ -222,14 +223,44 @@ export class Mode {
     this.motion = new Motion(
       size,
       matrix,
-      scaledNorm(size, dynamic, balanced(size, dynamic, scale)),
-      setup.period / NODES,
+      // nothing drives the sine back, so that the balanced norm does not see it
+      Math.max(
+        scaledNorm(size, dynamic, balanced(size, dynamic, scale)),
+        setup.sine ? 2 * Math.PI * setup.sine.frequency : 0,
+      ),
+      setup.period,
     );
   }
 
-  /** A quantity that is above zero once something has happened. */
-  watched(kind: Watched, k: number): Quantity {
-    return (this.known[kind * ROOM + k] ??= new Quantity(this.motion, this.watchedRow(kind, k)));
+  /** What is above zero once something has happened. */
+  watched(kind: Watched, k: number): Crossing {
+    return (this.known[kind * ROOM + k] ??= this.crossing(this.watchedRow(kind, k)));
+  }
+
+  private crossing(full: Vector): Crossing {
+    const { one } = this.places;
+    const { size, matrix } = this.motion;
+    const bare = full.slice();
+    bare[one] = 0;
+    const opposite = bare.map((value) => (value === 0 ? 0 : -value));
+    const factor = this.quantities.has(opposite.join()) ? -1 : 1;
+    return {
+      row: rowOf(full),
+      slope: rowOf(rowTimes(size, full, matrix)),
+      quantity: this.quantity(factor === 1 ? bare : opposite),
+      factor,
+      offset: full[one]!,
+      last: 0,
+      hint: 0,
+    };
+  }
+
+  /** One for each row: what is measured and what is watched have their courses together. */
+  private quantity(row: Vector): Quantity {
+    const key = row.join();
+    let found = this.quantities.get(key);
+    if (!found) this.quantities.set(key, (found = new Quantity(this.motion, row)));
+    return found;
   }
 
   private watchedRow(kind: Watched, k: number): Vector {
@@ -315,21 +346,22 @@ export class Mode {
 
   /** V at the load. */
   get output(): Quantity {
-    return (this.knownOutput ??= new Quantity(this.motion, this.load));
+    return (this.knownOutput ??= this.quantity(this.load));
   }
   /** A out of the input node. */
   get input(): Quantity {
-    return (this.knownInput ??= new Quantity(this.motion, this.inputs));
+    return (this.knownInput ??= this.quantity(this.inputs));
   }
   /** A in a winding. */
   current(k: number): Quantity {
-    return (this.knownCurrents[k] ??= new Quantity(
-      this.motion,
-      zeros(this.places.size).map((_, at) => (at === k ? 1 : 0)),
-    ));
+    return (this.knownCurrents[k] ??= this.quantity(zeros(this.places.size).map((_, at) => (at === k ? 1 : 0))));
+  }
+  /** V of the controller. */
+  get controlled(): Quantity {
+    return (this.knownControl ??= this.quantity(this.control));
   }
   /** V at a phase's switch node. */
   node(k: number): Quantity {
-    return (this.knownNodes[k] ??= new Quantity(this.motion, this.switchNodes[k]!));
+    return (this.knownNodes[k] ??= this.quantity(this.switchNodes[k]!));
   }
 }

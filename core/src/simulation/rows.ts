@@ -1,4 +1,4 @@
-import type { Vector } from '../numbers/linear.ts';
+import { zeros, type Vector } from '../numbers/linear.ts';
 
 /*
  * Rows and matrices without their zeros. What a stage’s quantities and slopes depend on is a few of its states each, and
@@ -78,4 +78,37 @@ export function applyRowsTo({ rows, starts, at, of }: Sparse, base: Vector, stat
     for (; k < stop; k += 1) sum += of[k]! * state[at[k]!]!;
     out[row] = sum;
   }
+}
+
+/** Places of a row written out: a loop over so few costs several times its products. */
+export const WIDTH = 8;
+
+/** Rows of at most so many places, one after another, filled up with zeros; undefined where they are longer. */
+export function wide(rows: readonly Vector[], places: number): Vector | undefined {
+  if (places > WIDTH) return undefined;
+  const made = zeros(rows.length * WIDTH);
+  for (let r = 0; r < rows.length; r += 1) for (let at = 0; at < places; at += 1) made[r * WIDTH + at] = rows[r]![at]!;
+  return made;
+}
+
+/** So many wide rows times a vector, all times a factor. @param x as long as a row, what lies beyond its places finite */
+export function applyWide(rows: Vector, count: number, x: Vector, factor: number, out: Vector): void {
+  const x0 = x[0]! * factor;
+  const x1 = x[1]! * factor;
+  const x2 = x[2]! * factor;
+  const x3 = x[3]! * factor;
+  const x4 = x[4]! * factor;
+  const x5 = x[5]! * factor;
+  const x6 = x[6]! * factor;
+  const x7 = x[7]! * factor;
+  for (let r = 0, at = 0; r < count; r += 1, at += WIDTH)
+    out[r] =
+      rows[at]! * x0 +
+      rows[at + 1]! * x1 +
+      rows[at + 2]! * x2 +
+      rows[at + 3]! * x3 +
+      rows[at + 4]! * x4 +
+      rows[at + 5]! * x5 +
+      rows[at + 6]! * x6 +
+      rows[at + 7]! * x7;
 }

@@ -282,13 +282,9 @@ export function* transient(run: Run, made: Ready, duration: number, back = 0): S
   // the way back is measured by itself, and is part of the whole
   const second = meterFor(made, run, false);
   const both: Recorder = {
-    piece: (piece, stretcher) => {
-      meter.piece(piece, stretcher);
-      second.piece(piece, stretcher);
-    },
-    stretch: (mode, length, integral) => {
-      meter.stretch(mode, length, integral);
-      second.stretch(mode, length, integral);
+    piece: (piece) => {
+      meter.piece(piece);
+      second.piece(piece);
     },
   };
   const rest = { from: duration, until: duration + back, recorder: both };

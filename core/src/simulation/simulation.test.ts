@@ -6,7 +6,6 @@ import { anyStage, designWith, EXAMPLE, exampleWith, TYPE_3 } from '../testing/d
 import { runs } from '../testing/runs.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { GAUSS_NODES } from '../numbers/linear.ts';
-import { along } from './rows.ts';
 import { conductanceOf, ready } from './setup.ts';
 import { simulate } from './simulate.ts';
 import { steadyState } from './steady.ts';
@@ -81,22 +80,22 @@ describe('the open loop at the duty that the periodic solution found', () => {
     const released = (rectifier as { onResistance: number }).onResistance;
     let [given, taken] = [0, 0];
     simulator.run(simulator.time + period, {
-      piece: ({ mode, length, start }, stretcher) => {
-        stretcher.open(mode.motion, start, length);
+      piece: ({ mode, length, start }) => {
+        const [output, input, winding] = [mode.output, mode.input, mode.current(0)].map((quantity) =>
+          quantity.over(start, length),
+        );
         for (const { at, weight } of GAUSS_NODES) {
-          const state = stretcher.stateAt(mode.motion, at * length);
-          const current = state[0]!;
-          const volts = along(mode.output.row, state);
+          const current = winding!.at(at * length);
+          const volts = output!.at(at * length);
           const on = mode.cells[0] === 'control' ? controlSwitch.onResistance : released;
           const bank = current - volts * conductance;
-          given += 24 * along(mode.input.row, state) * weight * length;
+          given += 24 * input!.at(at * length) * weight * length;
           taken +=
             (volts ** 2 * conductance + current ** 2 * (inductor.resistance + on) + bank ** 2 * 0.004) *
             weight *
             length;
         }
       },
-      stretch: () => undefined,
     });
     expect(Math.abs(given / taken - 1)).toBeLessThan(1e-9);
     const { measurements } = simulate(design, { scenario: 'steady-state', at: corner, ...quiet });

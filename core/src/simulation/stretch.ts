@@ -1,12 +1,13 @@
-import { propagate, rowTimes, zeros, type Vector } from '../numbers/linear.ts';
-import { along, applyRows, applyRowsTo, rowOf, sparseOf, type Row, type Sparse } from './rows.ts';
+import { multiplyInto, propagate, transition, zeros, type Vector } from '../numbers/linear.ts';
+import { Course, derivativesTo, LEVELS, OFTEN, REACH, type Quantity } from './course.ts';
+import { along, applyRows, applyWide, sparseOf, wide, WIDTH, type Row, type Sparse } from './rows.ts';
 
 /*
- * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. It goes
- * from node to node by one matrix exponential, and from the last node to the crossing by a short Taylor series. At the
- * nodes every quantity and its slope are known: a change of sign, or of the slope below zero, tells the piece in which the
- * quantity's own series is then solved. Where the flow is stiff against the times that matter, exponentials over powers
- * of two of a length carry it, and crossings are found by halving.
+ * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. Over a
+ * piece each quantity’s course is a short series: where its bound stays below zero nothing happens, and where it rises
+ * through it the moment is its root. There, and to the end, the state is carried at once by a matrix exponential over a
+ * part of the longest piece and by a few terms of its own Taylor series from there. Where the flow is stiff against the
+ * times that matter, exponentials over powers of two of a length carry it, and crossings are found by halving.
  */
 
 /** The flow of one linear mode. */
@@ -15,72 +16,93 @@ export class Motion {
   readonly matrix: Vector;
   /** norm of the matrix with states in their natural units, 1/s */
   readonly norm: number;
-  /** s between nodes: a length that the series reaches easily */
-  readonly pace: number;
-  /** states that move, and those that stand still */
+  /** s of the longest piece */
+  readonly span: number;
+  /** states that move, and where each state stands among them; −1 where it stands still */
   readonly moving: number[] = [];
-  readonly still: number[] = [];
-  readonly stillKey: string;
-  /** slopes of the moving states, and what they have of moving states alone */
+  readonly place: number[] = [];
+  /** slopes of the moving states */
   readonly slopes: Sparse;
-  readonly inner: Sparse;
-  /** stretches followed so far */
+  /** what they have of moving states alone, by their places; wide where a wide row holds them all */
+  readonly dense: Vector | undefined;
+  readonly sparse: Sparse;
+  /** stretches and pieces followed so far */
   visits = 0;
-  private nodes: { length: number; phi: Sparse; standing: Sparse; psi: Vector } | undefined;
-  private readonly parts: ({ phi: Sparse; standing: Sparse; psi: Vector } | undefined)[] = [];
-  /** exponentials of the matrix over powers of two of a second, and their integrals; made as they are needed */
+  pieces = 0;
+  private readonly parts: (Sparse | undefined)[] = [];
+  private readonly wholes: (Vector | undefined)[] = [];
+  private series: Vector[] | undefined;
+  private seriesOf = -1;
+  /** over powers of two of a second, with their integrals; made as they are needed */
   private readonly maps = new Map<number, { phi: Sparse; psi: Sparse }>();
 
-  /** @param longest s between two nodes at most */
+  /** @param longest s of a piece at most */
   constructor(size: number, matrix: Vector, norm: number, longest: number) {
     this.size = size;
     this.matrix = matrix;
     this.norm = norm;
-    this.pace = Math.min(longest, norm > 0 ? REACH / norm : longest);
+    this.span = Math.min(longest, norm > 0 ? REACH / norm : longest);
     for (let row = 0; row < size; row += 1) {
       let moves = false;
       for (let k = 0; k < size && !moves; k += 1) moves = matrix[row * size + k] !== 0;
-      (moves ? this.moving : this.still).push(row);
+      this.place.push(moves ? this.moving.length : -1);
+      if (moves) this.moving.push(row);
     }
-    this.stillKey = this.still.join();
-    this.slopes = sparseOf(size, matrix, this.moving);
-    this.inner = sparseOf(size, matrix, this.moving, (at) => this.moving.includes(at));
+    const { moving } = this;
+    const count = moving.length;
+    const own = moving.map((row) => moving.map((column) => matrix[row * size + column]!));
+    this.slopes = sparseOf(size, matrix, moving);
+    this.sparse = sparseOf(count, own.flat(), [...moving.keys()]);
+    this.dense = wide(own, count);
   }
 
-  /** s up to which a stretch is followed from node to node. */
+  /** s up to which a stretch is followed piece by piece. */
   get farthest(): number {
-    return (MOST_PIECES * REACH) / this.norm;
+    return STIFFNESS / this.norm;
   }
 
-  /** The map from node to node, of what moves and of what stands, and its integral. */
-  get step(): { length: number; phi: Sparse; standing: Sparse; psi: Vector } {
-    if (!this.nodes) {
-      const { size, matrix, norm, pace, moving } = this;
-      const { phi, psi } = propagate(size, matrix, pace, norm);
-      this.nodes = {
-        length: pace,
-        phi: sparseOf(size, phi, moving, (at) => moving.includes(at)),
-        standing: sparseOf(size, phi, moving, (at) => !moving.includes(at)),
-        psi,
-      };
+  /** Derivatives over factorials of the state that the present piece begins with, in powers of the longest piece. */
+  seriesAt(node: Vector): readonly Vector[] {
+    const { size, span, norm, slopes, pieces } = this;
+    const series = (this.series ??= Array.from({ length: derivativesTo(norm * span) }, () => zeros(size)));
+    if (this.seriesOf === pieces) return series;
+    this.seriesOf = pieces;
+    for (let i = 0; i < size; i += 1) series[0]![i] = node[i]!;
+    for (let k = 1; k < series.length; k += 1) {
+      const next = series[k]!;
+      // what stands still has no more than itself
+      applyRows(slopes, series[k - 1]!, next);
+      for (const i of this.moving) next[i]! *= span / k;
     }
-    return this.nodes;
+    return series;
   }
 
-  /** The map over so many parts of the way between nodes. */
-  part(number: number): { phi: Sparse; standing: Sparse; psi: Vector } {
-    let part = this.parts[number];
-    if (!part) {
-      const { size, matrix, norm, pace, moving } = this;
-      const { phi, psi } = propagate(size, matrix, (pace * number) / PARTS, norm);
-      part = {
-        phi: sparseOf(size, phi, moving, (at) => moving.includes(at)),
-        standing: sparseOf(size, phi, moving, (at) => !moving.includes(at)),
-        psi,
-      };
-      this.parts[number] = part;
-    }
-    return part;
+  /** Halvings of the longest piece in which a time still lies. */
+  levelOf(time: number): number {
+    let level = 0;
+    for (let half = this.span / 2; level < LEVELS - 1 && time <= half; half /= 2) level += 1;
+    return level;
+  }
+
+  /** The exponential over so many parts of the longest piece. */
+  part(number: number): Sparse {
+    return (this.parts[number] ??= sparseOf(this.size, this.whole(number), this.moving));
+  }
+
+  /** The same as a matrix: of those over one, two, four… parts, of which each is the square of the one before. */
+  private whole(number: number): Vector {
+    const { size, matrix, norm, span, wholes } = this;
+    const known = wholes[number];
+    if (known) return known;
+    const lowest = number & -number;
+    const made =
+      number === 1
+        ? transition(size, matrix, span / PARTS, norm)
+        : number === lowest
+          ? multiplyInto(size, this.whole(number / 2), this.whole(number / 2), zeros(size * size))
+          : multiplyInto(size, this.whole(number - lowest), this.whole(lowest), zeros(size * size));
+    wholes[number] = made;
+    return made;
   }
 
   /** Over 2^exponent s. */
@@ -97,75 +119,51 @@ export class Motion {
   }
 }
 
-/** A quantity of one mode: its row, its slope's, its curvature's, and those of all derivatives over their factorials. */
-export class Quantity {
-  readonly row: Row;
-  readonly slope: Row;
-  readonly curve: Row;
-  private readonly full: Vector;
-  private readonly motion: Motion;
-  private known: Row[] | undefined;
-
-  constructor(motion: Motion, full: Vector) {
-    this.motion = motion;
-    this.full = full;
-    this.row = rowOf(full);
-    const slope = rowTimes(motion.size, full, motion.matrix);
-    this.slope = rowOf(slope);
-    this.curve = rowOf(rowTimes(motion.size, slope, motion.matrix));
-  }
-
-  get derivatives(): Row[] {
-    if (!this.known) {
-      const { size, matrix } = this.motion;
-      let row = this.full;
-      this.known = [this.row];
-      for (let k = 1; k < TERMS; k += 1) {
-        row = rowTimes(size, row, matrix).map((value) => value / k);
-        this.known.push(rowOf(row));
-      }
-    }
-    return this.known;
-  }
-
-  /** The coefficients of its series from a state on. */
-  seriesInto(state: Vector, out: Vector): void {
-    const { derivatives } = this;
-    for (let k = 0; k < TERMS; k += 1) out[k] = along(derivatives[k]!, state);
-  }
+/** What is above zero once something has happened: a quantity or its opposite, and a constant. */
+export interface Crossing {
+  /** of all of it, and of its slope */
+  row: Row;
+  slope: Row;
+  quantity: Quantity;
+  factor: 1 | -1;
+  offset: number;
+  /** s into a piece at which it rose last, and the level of that */
+  last: number;
+  hint: number;
 }
 
-/** A quantity watched over a stretch, with a polynomial in the time since the stretch began added to it. */
+/** What is watched over a stretch, with a polynomial in the time since the stretch began added to it. */
 export interface Watch {
-  quantity: Quantity;
+  crossing: Crossing;
+  /** s into the stretch before which it does not count */
+  from: number;
   /** s⁰, s¹, s² coefficients */
   c0: number;
   c1: number;
   c2: number;
   /** size below which it counts as zero where a stretch begins */
   tolerance: number;
-  /** where it stands at the node that was reached last */
+  /** where it stood where the stretch began, if it counted there */
   value: number;
-  slope: number;
+  /** whether it was above zero as soon as it counted */
+  late: boolean;
 }
 
 /** Told the pieces of a stretch. */
 export interface Sink {
-  /** From `begin` of the stretch, `length` long, from one state to another. */
-  piece: (begin: number, length: number, start: Vector, end: Vector, stiff: boolean) => void;
+  /** From `begin` of the stretch, `length` long, from one state to another; where stiff, with the state's integral. */
+  piece: (begin: number, length: number, start: Vector, end: Vector, integral?: Vector) => void;
 }
 
-/** Norm times length between nodes, and the terms that reach rounding over it: 1/20! is 4·10⁻¹⁹. */
-const REACH = 1;
-export const TERMS = 20;
-/** Parts of the way between two nodes whose exponentials a mode keeps once it has come up so often: from them a few terms reach. */
-const PARTS = 16;
-const OFTEN = 4;
-/** Parts about a guess within which a crossing is told by the series there. */
-const NEAR = 0.25;
+/** Terms of a state's own series: 1/20! is 4·10⁻¹⁹. */
+const TERMS = 20;
+/** Parts of the longest piece whose exponentials a mode keeps: from them a few terms reach. */
+const PARTS = 128;
+/** Part of a piece by which the state's own series may correct a crossing. */
+const NEAR = 1e-6;
 const NEWTON = 8;
-/** Pieces of a stretch beyond which it counts as stiff, and those that it is then taken in at least. */
-const MOST_PIECES = 1000;
+/** Norm times a stretch's length beyond which it counts as stiff, and pieces that it is then taken in at least. */
+const STIFFNESS = 1000;
 const STIFF_PIECES = 128;
 const HALVINGS = 52;
 
@@ -186,30 +184,26 @@ export class Stretcher {
   readonly size: number;
   /** s into the stretch at which the watched quantity rose, or its whole length */
   after = 0;
-  /** the state's integral over the stretch, where a sink was told of it */
-  readonly integral: Vector;
   private readonly series: Vector[];
   private readonly polynomial: Vector = zeros(TERMS);
+  private readonly course = new Course();
+  private readonly integral: Vector;
   private readonly sum: Vector;
-  private readonly base: Vector;
-  private readonly near: Vector;
-  private stillOf = '';
+  private readonly start: Vector;
+  /** places of the series in use */
+  private count = 0;
   private terms = TERMS;
-  /** the part of the way from a node that the series begins at: its number, and s */
-  private number = 0;
+  /** s into a piece about which the series is */
   private origin = 0;
-  /** s into a piece at which a crossing was solved by the series that stands */
-  private solved = -1;
   private here: Vector;
   private there: Vector;
 
   constructor(size: number) {
     this.size = size;
-    this.series = Array.from({ length: TERMS }, () => zeros(size));
+    this.series = Array.from({ length: TERMS }, () => zeros(Math.max(size, WIDTH)));
+    this.start = zeros(size);
     this.integral = zeros(size);
     this.sum = zeros(size);
-    this.base = zeros(size);
-    this.near = zeros(size);
     this.here = zeros(size);
     this.there = zeros(size);
   }
@@ -221,150 +215,141 @@ export class Stretcher {
    * @returns which quantity rose, −1 where none did; when is {@link after}
    */
   follow(motion: Motion, state: Vector, length: number, watches: Watch[], count: number, sink?: Sink): number {
-    const { size, integral, sum } = this;
+    const { size } = this;
     this.after = 0;
     const stiff = length > motion.farthest;
     for (let w = 0; w < count; w += 1) {
       const watch = watches[w]!;
-      watch.value = along(watch.quantity.row, state) + watch.c0;
-      watch.slope = along(watch.quantity.slope, state) + watch.c1;
+      watch.late = false;
+      watch.value = watch.from > 0 ? Number.NaN : along(watch.crossing.row, state) + watch.c0;
       if (
         watch.value > watch.tolerance ||
-        (!stiff && watch.value >= 0 && watch.slope * motion.pace > watch.tolerance)
-      ) {
-        if (sink) for (let i = 0; i < size; i += 1) integral[i] = 0;
+        (!stiff && watch.value >= 0 && (along(watch.crossing.slope, state) + watch.c1) * motion.span > watch.tolerance)
+      )
         return w;
-      }
     }
     motion.visits += 1;
     if (stiff) return this.followStiff(motion, state, length, watches, count, sink);
-    const whole = length > motion.pace ? motion.step : undefined;
-    const pace = whole ? whole.length : length;
-    let begin = 0;
-    let which = -1;
-    if (sink) for (let i = 0; i < size; i += 1) sum[i] = integral[i] = 0;
     let { here, there } = this;
     for (let i = 0; i < size; i += 1) here[i] = there[i] = state[i]!;
-    const { base } = this;
-    if (whole) applyRows(whole.standing, state, base);
-    while (begin < length) {
-      const full = whole !== undefined && begin + pace < length;
-      const step = full ? pace : length - begin;
-      if (full) applyRowsTo(whole.phi, base, here, there);
-      else {
-        this.expand(motion, here, step);
-        this.valueInto(motion, step, there);
-      }
-      const end = begin + step;
-      let first = step;
-      let solved = -1;
+    let begin = 0;
+    let which = -1;
+    while (begin < length && which < 0) {
+      const last = begin + motion.span >= length;
+      let step = last ? length - begin : motion.span;
+      motion.pieces += 1;
       for (let w = 0; w < count; w += 1) {
-        const watch = watches[w]!;
-        const value = along(watch.quantity.row, there) + watch.c0 + end * (watch.c1 + end * watch.c2);
-        const slope = along(watch.quantity.slope, there) + watch.c1 + 2 * end * watch.c2;
-        if (value > 0 || (watch.slope > 0 && slope < 0 && watch.value + watch.slope * step > 0)) {
-          const root =
-            (value > 0 && watch.value < 0
-              ? this.crossing(watch, motion, here, begin, step, value, slope)
-              : undefined) ?? this.rise(watch, here, begin, first);
-          if (root !== undefined && (root < first || which < 0)) {
-            first = root;
-            which = w;
-          }
-          solved = w;
+        const root = this.rise(watches[w]!, motion, here, begin, step);
+        if (root !== undefined && (root < step || which < 0)) {
+          step = root;
+          which = w;
         }
-        watch.value = value;
-        watch.slope = slope;
       }
-      if (which >= 0 || !full) {
-        // the last piece ends between two nodes
-        if (which >= 0) {
-          if (solved !== which || first !== this.solved) this.expand(motion, here, first);
-          this.valueInto(motion, first, there);
-        }
-        if (sink) {
-          this.integrateInto(motion, first, here, integral);
-          if (first > 0) sink.piece(begin, first, here, there, false);
-        }
-        begin = which >= 0 ? begin + first : length;
-        break;
-      }
-      if (sink) {
-        for (let i = 0; i < size; i += 1) sum[i]! += here[i]!;
-        sink.piece(begin, step, here, there, false);
-      }
-      begin = end;
+      this.expand(motion, here, step);
+      if (which >= 0) step = this.refined(watches[which]!, motion, begin, step, length - begin);
+      this.valueInto(motion, step, there);
+      if (step > 0) sink?.piece(begin, step, here, there);
+      begin = last && which < 0 ? length : begin + step;
       const held = here;
       here = there;
       there = held;
     }
     this.after = begin;
-    for (let i = 0; i < size; i += 1) state[i] = there[i]!;
+    for (let i = 0; i < size; i += 1) state[i] = here[i]!;
     this.here = here;
     this.there = there;
-    if (sink && whole)
-      for (let i = 0; i < size; i += 1) {
-        let add = 0;
-        for (let k = 0; k < size; k += 1) add += whole.psi[i * size + k]! * sum[k]!;
-        integral[i]! += add;
-      }
     return which;
   }
 
-  /** Makes ready to tell states within a piece, from the node that it begins at. */
-  open(motion: Motion, node: Vector, length: number): void {
-    // about the node itself, for all of the piece
-    const { visits } = motion;
-    motion.visits = 0;
-    this.expand(motion, node, length);
-    motion.visits = visits;
-    for (let i = 0; i < this.size; i += 1) this.near[i] = node[i]!;
-  }
-
-  /** The state some time into the piece that is open. */
-  stateAt(motion: Motion, time: number): Vector {
-    this.valueInto(motion, time, this.near);
-    return this.near;
+  /** When a watched quantity first rises through zero in a piece of so many seconds. */
+  private rise(watch: Watch, motion: Motion, node: Vector, begin: number, length: number): number | undefined {
+    const { course } = this;
+    const { crossing, c0, c1, c2, value, tolerance } = watch;
+    const { quantity, factor, offset, hint, last } = crossing;
+    const start = Math.max(0, watch.from - begin);
+    if (start >= length) return undefined;
+    // what begins at zero as near as rounding has to leave it
+    const shift = begin === 0 && value > -tolerance ? tolerance : 0;
+    const here = offset + c0 + begin * (c1 + begin * c2) - shift;
+    const slope = c1 + 2 * begin * c2;
+    // near where it rose last it may rise again, and be known to rise there only
+    const near = motion.span / 2 ** hint;
+    if (hint > 0 && near < length && near > start) {
+      course.of(quantity.over(node, near), factor, here, slope, c2);
+      if (course.trend > 0 && course.at(near) > 0) {
+        watch.late = start > 0 && course.at(start) > 0;
+        return watch.late ? start : (crossing.last = course.crossing(start, near, 1, last));
+      }
+    }
+    const own = quantity.over(node, length);
+    if (c1 === 0 && c2 === 0 && factor * own.coefficients[0]! + here + own.reach <= 0) return undefined;
+    course.of(own, factor, here, slope, c2);
+    const root = course.rise(start, length);
+    if (root === undefined) return undefined;
+    crossing.last = root;
+    crossing.hint = motion.levelOf(root);
+    watch.late = start > 0 && root === start;
+    return root;
   }
 
   /**
-   * The state's derivatives over factorials at a node, or at the part of the way from it that lies nearest, as many as a
-   * time near it needs.
+   * The moving states' derivatives over factorials about a place of the way from a node, as many as a time near it needs.
    */
   private expand(motion: Motion, node: Vector, time: number): void {
-    const { inner, slopes, moving, norm, pace, visits } = motion;
-    const { series, size } = this;
-    const start = series[0]!;
+    const { norm, span, visits } = motion;
+    const { size, start } = this;
     for (let i = 0; i < size; i += 1) start[i] = node[i]!;
-    const number = visits > OFTEN ? Math.min(PARTS - 1, Math.round((time * PARTS) / pace)) : 0;
-    this.number = number;
-    this.origin = (pace * number) / PARTS;
-    if (number > 0) {
-      const { phi, standing } = motion.part(number);
-      const { near } = this;
-      applyRows(standing, node, near);
-      applyRowsTo(phi, near, node, start);
+    this.origin = 0;
+    if (visits > OFTEN) {
+      const number = Math.round((time * PARTS) / span);
+      this.origin = (span * number) / PARTS;
+      if (number > 0) applyRows(motion.part(number), node, start);
+      return this.derive(motion, Math.abs(time - this.origin));
     }
-    if (this.stillOf !== motion.stillKey) {
-      // what moved in another mode and stands in this one has no slopes
-      this.stillOf = motion.stillKey;
-      for (let k = 1; k < TERMS; k += 1) for (const i of motion.still) series[k]![i] = 0;
+    const stride = 1 / norm;
+    while (time - this.origin > stride) {
+      this.derive(motion, stride);
+      const before = this.origin;
+      this.origin = 0;
+      this.valueInto(motion, stride, start);
+      this.origin = before + stride;
     }
-    const terms = termsTo(norm * (Math.abs(time - this.origin) + (pace * NEAR) / PARTS));
+    this.derive(motion, time - this.origin);
+  }
+
+  /** The derivatives at the series' start, for times up to one. */
+  private derive({ dense, sparse, slopes, moving, norm }: Motion, time: number): void {
+    const { series, start } = this;
+    const terms = termsTo(norm * time + REACH * NEAR);
     this.terms = terms;
-    applyRows(slopes, start, series[1]!);
-    const { starts, at, of } = inner;
+    const count = moving.length;
+    if (count !== this.count) {
+      // nothing of another mode's is left beyond them, which zeros would not take away where it is infinite
+      this.count = count;
+      for (const row of series) row.fill(0);
+    }
+    const zeroth = series[0]!;
+    for (let r = 0; r < count; r += 1) zeroth[r] = start[moving[r]!]!;
+    const first = series[1]!;
+    const { starts, at, of } = slopes;
+    for (let r = 0, entry = 0; r < count; r += 1) {
+      const stop = starts[r + 1]!;
+      let sum = 0;
+      for (; entry < stop; entry += 1) sum += of[entry]! * start[at[entry]!]!;
+      first[r] = sum;
+    }
     for (let k = 2; k < terms; k += 1) {
       const before = series[k - 1]!;
       const next = series[k]!;
       const over = 1 / k;
-      let entry = 0;
-      for (let i = 0; i < moving.length; i += 1) {
-        const stop = starts[i + 1]!;
-        let sum = 0;
-        for (; entry < stop; entry += 1) sum += of[entry]! * before[at[entry]!]!;
-        next[moving[i]!] = sum * over;
-      }
+      if (dense) applyWide(dense, count, before, over, next);
+      else
+        for (let r = 0, entry = 0; r < count; r += 1) {
+          const stop = sparse.starts[r + 1]!;
+          let sum = 0;
+          for (; entry < stop; entry += 1) sum += sparse.of[entry]! * before[sparse.at[entry]!]!;
+          next[r] = sum * over;
+        }
     }
   }
 
@@ -372,63 +357,32 @@ export class Stretcher {
     const { series, terms, origin } = this;
     const time = at - origin;
     for (let r = 0; r < moving.length; r += 1) {
-      const i = moving[r]!;
-      let value = series[terms - 1]![i]!;
-      for (let k = terms - 2; k >= 0; k -= 1) value = value * time + series[k]![i]!;
-      out[i] = value;
+      let value = series[terms - 1]![r]!;
+      for (let k = terms - 2; k >= 0; k -= 1) value = value * time + series[k]![r]!;
+      out[moving[r]!] = value;
     }
   }
 
-  private integrateInto(motion: Motion, until: number, node: Vector, out: Vector): void {
-    const { series, size, terms, origin, number } = this;
-    const { moving } = motion;
-    const time = until - origin;
-    for (let i = 0; i < size; i += 1) out[i] = node[i]! * until;
-    const psi = number > 0 ? motion.part(number).psi : undefined;
-    for (let r = 0; r < moving.length; r += 1) {
-      const i = moving[r]!;
-      let value = series[terms - 1]![i]! / terms;
-      for (let k = terms - 2; k >= 0; k -= 1) value = value * time + series[k]![i]! / (k + 1);
-      let sum = value * time;
-      if (psi) for (let k = 0; k < size; k += 1) sum += psi[i * size + k]! * node[k]!;
-      out[i] = sum;
-    }
-  }
-
-  /** Where a watched quantity crosses zero in a piece that it begins below and ends above, by its series near a cubic's root. */
-  private crossing(
-    { quantity, c1, c2, c0, value, slope }: Watch,
-    motion: Motion,
-    node: Vector,
+  /** A crossing by the state's own series, near where the quantity's course has it. */
+  private refined(
+    { crossing, c0, c1, c2, value, tolerance, late }: Watch,
+    { place }: Motion,
     begin: number,
+    guess: number,
     step: number,
-    endValue: number,
-    endSlope: number,
-  ): number | undefined {
-    // a cubic through values and slopes at both ends, in parts of the piece
-    const [a, b] = [slope * step, endSlope * step];
-    const rise = endValue - value;
-    const square = 3 * rise - 2 * a - b;
-    const cube = a + b - 2 * rise;
-    let low = 0;
-    let high = 1;
-    let part = -value / rise;
-    for (let round = 0; round < NEWTON; round += 1) {
-      const at = value + part * (a + part * (square + part * cube));
-      if (at > 0) high = part;
-      else low = part;
-      let next = part - at / (a + part * (2 * square + 3 * part * cube));
-      if (!(next > low && next < high)) next = (low + high) / 2;
-      const moved = Math.abs(next - part);
-      part = next;
-      if (moved < 1e-4) break;
-    }
-    const guess = part * step;
-    this.expand(motion, node, guess);
+  ): number {
+    // one that began at zero rises beyond what rounding leaves
+    if (late || (begin === 0 && value > -tolerance)) return guess;
     const { polynomial: p, series, terms, origin } = this;
-    for (let k = 0; k < terms; k += 1) p[k] = along(quantity.row, series[k]!);
+    const { at: states, of } = crossing.row;
+    p[0] = along(crossing.row, this.start);
+    for (let k = 1; k < terms; k += 1) p[k] = 0;
+    for (let i = 0; i < states.length; i += 1) {
+      const r = place[states[i]!]!;
+      if (r >= 0) for (let k = 1; k < terms; k += 1) p[k]! += of[i]! * series[k]![r]!;
+    }
     const from = begin + origin;
-    p[0]! += c0 + from * (c1 + from * c2);
+    p[0] += c0 + from * (c1 + from * c2);
     p[1]! += c1 + 2 * from * c2;
     if (terms > 2) p[2]! += c2;
     let time = guess - origin;
@@ -451,45 +405,10 @@ export class Stretcher {
       const by = at / rate;
       time -= by;
       const root = time + origin;
-      if (!(root >= 0 && root <= step) || Math.abs(root - guess) > (motion.pace * NEAR) / PARTS) return undefined;
+      if (!(root >= 0 && root <= step) || Math.abs(root - guess) > NEAR * step) return guess;
       settled = Math.abs(by) <= 1e-15 * step;
     }
-    if (!settled) return undefined;
-    this.solved = time + origin;
-    return this.solved;
-  }
-
-  /** When a watched quantity first rises through zero in a piece. */
-  private rise(
-    { quantity, c1, c2, value, slope, tolerance }: Watch,
-    node: Vector,
-    begin: number,
-    length: number,
-  ): number | undefined {
-    const { polynomial: p } = this;
-    this.solved = -1;
-    quantity.seriesInto(node, p);
-    // what begins at zero as near as rounding has to leave it
-    p[0] = value > -tolerance ? value - tolerance : value;
-    p[1]! += c1 + 2 * begin * c2;
-    p[2]! += c2;
-    const at = (time: number): number => {
-      let sum = p[TERMS - 1]!;
-      for (let k = TERMS - 2; k >= 0; k -= 1) sum = sum * time + p[k]!;
-      return sum;
-    };
-    const slopeAt = (time: number): number => {
-      let sum = (TERMS - 1) * p[TERMS - 1]!;
-      for (let k = TERMS - 2; k >= 1; k -= 1) sum = sum * time + k * p[k]!;
-      return sum;
-    };
-    let high = length;
-    if (slope > 0 && slopeAt(high) < 0) {
-      // its top may be above zero, at the end or not
-      const top = halved(slopeAt, 0, high, -1);
-      if (at(top) > 0) high = top;
-    }
-    return at(high) > 0 ? halved(at, 0, high, 1, slopeAt) : undefined;
+    return settled ? time + origin : guess;
   }
 
   private followStiff(
@@ -505,7 +424,6 @@ export class Stretcher {
     const exponent = Math.floor(Math.log2(length / STIFF_PIECES));
     const ideal = 2 ** exponent;
     const { here: next, there: start, sum } = this;
-    if (sink) for (let i = 0; i < size; i += 1) integral[i] = 0;
     for (let i = 0; i < size; i += 1) next[i] = state[i]!;
     // what stands still is the same in both
     const take = (psi: Sparse): void => {
@@ -515,13 +433,16 @@ export class Stretcher {
       }
       for (const i of motion.moving) state[i] = next[i]!;
     };
-    const valueOf = ({ quantity, c0, c1, c2 }: Watch, at: Vector, time: number): number =>
-      along(quantity.row, at) + c0 + time * (c1 + time * c2);
+    const isAbove = ({ crossing, c0, c1, c2, from }: Watch, at: Vector, time: number): boolean =>
+      time >= from && along(crossing.row, at) + c0 + time * (c1 + time * c2) > 0;
     let begin = 0;
     while (begin < length) {
       const step = Math.min(ideal, length - begin);
       if (step < 1e-15 * length) break;
-      for (let i = 0; i < size; i += 1) start[i] = state[i]!;
+      for (let i = 0; i < size; i += 1) {
+        start[i] = state[i]!;
+        integral[i] = 0;
+      }
       const whole = step >= ideal * (1 - 1e-12);
       let done = 0;
       let which = -1;
@@ -532,8 +453,7 @@ export class Stretcher {
         const { phi, psi } = motion.map(exponent - k);
         applyRows(phi, state, next);
         let found = -1;
-        for (let w = 0; w < count && found < 0; w += 1)
-          if (valueOf(watches[w]!, next, begin + done + part) > 0) found = w;
+        for (let w = 0; w < count && found < 0; w += 1) if (isAbove(watches[w]!, next, begin + done + part)) found = w;
         if (found >= 0) {
           which = found;
           continue;
@@ -542,7 +462,7 @@ export class Stretcher {
         done += part;
         if (k === 0) break;
       }
-      if (done > 0) sink?.piece(begin, done, start, state, true);
+      if (done > 0) sink?.piece(begin, done, start, state, integral);
       begin += which >= 0 || whole ? done : step;
       if (which >= 0) {
         this.after = begin;
@@ -552,28 +472,4 @@ export class Stretcher {
     this.after = length;
     return -1;
   }
-}
-
-/** Where a function changes to the sign named, in a bracket: Newton's method where a slope is given, halving beside it. */
-export function halved(
-  of: (time: number) => number,
-  from: number,
-  to: number,
-  sign: 1 | -1,
-  slopeOf?: (time: number) => number,
-): number {
-  let [low, high] = [from, to];
-  let at = (low + high) / 2;
-  for (let round = 0; round < 80; round += 1) {
-    const value = sign * of(at);
-    if (value > 0) high = at;
-    else low = at;
-    if (high - low <= 1e-16 * to) break;
-    const slope = slopeOf ? sign * slopeOf(at) : 0;
-    let next = slope > 0 ? at - value / slope : Number.NaN;
-    if (!(next > low && next < high)) next = (low + high) / 2;
-    if (Math.abs(next - at) <= 1e-16 * to) return next;
-    at = next;
-  }
-  return high;
 }
