@@ -108,7 +108,7 @@ describe('the exact response', () => {
       // the sine begins at zero: −j times its amplitude
       const measured = over(scaled(sum, 2 / (40 * period)), [0, -amplitude]);
       expect(magnitude(plus(measured, scaled(turned(output, -speed * start.time), -1)))).toBeLessThan(
-        3e-3 * magnitude(output),
+        3e-4 * magnitude(output),
       );
     }
   });

@@ -1,0 +1,151 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { dot, GAUSS_NODES, propagate, rowTimes, type Vector } from '../numbers/linear.ts';
+import { runs } from '../testing/runs.ts';
+import { OFTEN, Quantity, REACH } from './course.ts';
+import { rowOf } from './rows.ts';
+import { Motion, Stretcher, type Watch } from './stretch.ts';
+
+const SIZE = 5;
+/** A motion of four states that turn in pairs, and the constant; its states, a row, and whether the mode has come up often. */
+const motions = fc.record({
+  entries: fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: SIZE * SIZE, maxLength: SIZE * SIZE }),
+  state: fc.array(fc.double({ min: -2, max: 2, noNaN: true }), { minLength: SIZE, maxLength: SIZE }),
+  row: fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: SIZE, maxLength: SIZE }),
+  turning: fc.tuple(fc.double({ min: 0, max: 6, noNaN: true }), fc.double({ min: 0, max: 6, noNaN: true })),
+  /** norm times the longest piece, and the piece's part of that */
+  reach: fc.double({ min: 0.1, max: REACH, noNaN: true }),
+  part: fc.double({ min: 0.02, max: 1, noNaN: true }),
+  often: fc.boolean(),
+});
+type Drawn = typeof motions extends fc.Arbitrary<infer T> ? T : never;
+
+/** Part of its range by which a course rises above zero. */
+const nearTop = fc.double({ min: -0.05, max: 0.3, noNaN: true });
+
+function made({ entries, turning, state, row, reach, part, often }: Drawn) {
+  const matrix = entries.map((value, k) => (k >= SIZE * (SIZE - 1) ? 0 : value));
+  turning.forEach((speed, pair) => {
+    const [one, two] = [2 * pair, 2 * pair + 1];
+    matrix[one * SIZE + two] = speed;
+    matrix[two * SIZE + one] = -speed;
+  });
+  const norm = Math.max(
+    0.1,
+    ...Array.from({ length: SIZE - 1 }, (_, i) =>
+      matrix.slice(i * SIZE, (i + 1) * SIZE).reduce((sum, value) => sum + Math.abs(value), 0),
+    ),
+  );
+  const motion = new Motion(SIZE, matrix, norm, reach / norm);
+  if (often) motion.visits = OFTEN + 1;
+  const start = [...state.slice(0, -1), 1];
+  const bare = row.slice();
+  const exact = (time: number): number => dot(SIZE, bare, carried(matrix, norm, start, time));
+  return { matrix, norm, motion, start, row: row.slice(), exact, length: part * motion.span };
+}
+
+function carried(matrix: Vector, norm: number, start: Vector, time: number): Vector {
+  const { phi } = propagate(SIZE, matrix, time, norm);
+  return start.map((_, i) => dot(SIZE, phi.slice(i * SIZE, (i + 1) * SIZE), start));
+}
+
+/** How large it becomes, and what it is made of. */
+const sizeOf = (exact: (time: number) => number, length: number): number =>
+  SIZE + Math.max(...Array.from({ length: 20 }, (_, k) => Math.abs(exact((k * length) / 19))));
+
+const crossingOf = ({ motion, row }: Pick<ReturnType<typeof made>, 'motion' | 'row'>): Watch['crossing'] => {
+  const bare = [...row.slice(0, -1), 0];
+  return {
+    row: rowOf(row),
+    slope: rowOf(rowTimes(SIZE, row, motion.matrix)),
+    quantity: new Quantity(motion, bare),
+    factor: 1,
+    offset: row[SIZE - 1]!,
+    last: 0,
+    hint: 0,
+  };
+};
+
+describe('a quantity’s course over a piece of a random motion', () => {
+  test('is the matrix exponential’s, with its integrals and its turns', () => {
+    fc.assert(
+      fc.property(motions, (drawn) => {
+        const { motion, start, exact, length, row, norm, matrix } = made(drawn);
+        const course = new Quantity(motion, row).over(start, length);
+        const size = sizeOf(exact, length);
+        for (const at of [0, 0.1, 0.37, 0.5, 0.82, 1]) {
+          expect(Math.abs(course.at(at * length) - exact(at * length))).toBeLessThan(1e-12 * size);
+        }
+        const { psi } = propagate(SIZE, matrix, length, norm);
+        const integral = dot(
+          SIZE,
+          row,
+          start.map((_, i) => dot(SIZE, psi.slice(i * SIZE, (i + 1) * SIZE), start)),
+        );
+        expect(Math.abs(course.integral(length) - integral)).toBeLessThan(1e-12 * size * length);
+        let square = 0;
+        for (let part = 0; part < 4; part += 1)
+          for (const { at, weight } of GAUSS_NODES)
+            square += (exact(((part + at) * length) / 4) ** 2 * weight * length) / 4;
+        expect(Math.abs(course.squared(length) - square)).toBeLessThan(1e-11 * size * size * length);
+        // with its turns and ends it is bounded
+        const seen = [course.at(0), course.at(length)];
+        course.turns(
+          length,
+          () => true,
+          (time) => seen.push(course.at(time)),
+        );
+        for (let k = 0; k <= 40; k += 1) {
+          const value = course.at((k * length) / 40);
+          expect(value).toBeLessThanOrEqual(Math.max(...seen) + 1e-9 * size);
+          expect(value).toBeGreaterThanOrEqual(Math.min(...seen) - 1e-9 * size);
+        }
+      }),
+      { numRuns: runs(150) },
+    );
+  });
+
+  test('is followed to where it first rises through zero, and not past it', () => {
+    let found = 0;
+    fc.assert(
+      fc.property(motions, fc.double({ min: 0, max: 0.6, noNaN: true }), nearTop, (drawn, held, over) => {
+        const { motion, start, exact: told, length, row, norm, matrix } = made(drawn);
+        // zero lies a little below or above the highest that it comes to
+        const values = Array.from({ length: 60 }, (_, k) => told((k * length) / 59));
+        const shift = Math.max(...values) - over * (Math.max(...values) - Math.min(...values));
+        row[SIZE - 1]! -= shift;
+        const exact = (time: number): number => told(time) - shift;
+        // above zero already it counts from later on
+        const from = exact(0) > -1e-3 ? Math.max(0.01, held) * length : 0;
+        const watch: Watch = {
+          crossing: crossingOf({ motion, row }),
+          from,
+          c0: 0,
+          c1: 0,
+          c2: 0,
+          tolerance: 0,
+          value: 0,
+          late: false,
+        };
+        const stretcher = new Stretcher(SIZE);
+        const state = start.slice();
+        const which = stretcher.follow(motion, state, length, [watch], 1);
+        const { after } = stretcher;
+        const size = sizeOf(exact, length);
+        const states = carried(matrix, norm, start, after);
+        const largest = SIZE + Math.max(...states.map(Math.abs));
+        states.forEach((value, i) => expect(Math.abs(state[i]! - value)).toBeLessThan(1e-12 * largest));
+        if (which < 0) expect(after).toBe(length);
+        else if (watch.late) expect(Math.abs(after - from)).toBeLessThan(1e-12 * length);
+        else expect(Math.abs(exact(after))).toBeLessThan(1e-12 * size);
+        if (which >= 0) found += 1;
+        for (let k = 1; k < 200; k += 1) {
+          const at = from + (Math.min(after, length) - from) * (k / 200);
+          if (at >= from && at < after) expect(exact(at)).toBeLessThan(1e-10 * size);
+        }
+      }),
+      { numRuns: runs(300) },
+    );
+    expect(found).toBeGreaterThan(50);
+  });
+});
