@@ -2,9 +2,10 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { dot, GAUSS_NODES, propagate, rowTimes, type Vector } from '../numbers/linear.ts';
 import { runs } from '../testing/runs.ts';
-import { OFTEN, Quantity, REACH } from './course.ts';
+import { Quantity } from './course.ts';
+import { Motion, OFTEN, REACH } from './motion.ts';
 import { rowOf } from './rows.ts';
-import { Motion, Stretcher, type Watch } from './stretch.ts';
+import { Stretcher, type Watch } from './stretch.ts';
 
 const SIZE = 5;
 /** A motion of four states that turn in pairs, and the constant; its states, a row, and whether the mode has come up often. */

@@ -1,6 +1,6 @@
 import { rowTimes, zeros, type Vector } from '../numbers/linear.ts';
+import { DERIVATIVES, derivativesTo, OFTEN, type Motion } from './motion.ts';
 import { applyWide, rowOf, wide, WIDTH, type Row } from './rows.ts';
-import type { Motion } from './stretch.ts';
 
 /*
  * A quantity's course over a piece of a linear motion as a Chebyshev series in time, whose coefficients are rows over the
@@ -9,21 +9,8 @@ import type { Motion } from './stretch.ts';
  * Source: Mason and Handscomb, Chebyshev Polynomials, 2003, chapters 2 and 5; recalled from memory.
  */
 
-/** Norm times the longest piece: the Taylor series that the coefficients come from loses less than three digits over it. */
-export const REACH = 8;
-/** Derivatives over factorials that leave nothing over it, and so many that leave nothing over less. */
-const DERIVATIVES = 52;
-export function derivativesTo(size: number): number {
-  let count = 1;
-  for (let left = 1; count < DERIVATIVES && left > 1e-18; count += 1) left *= size / count;
-  return count;
-}
-/** Spans in which a quantity's course is told, each half of the one before. */
-export const LEVELS = 5;
 /** Part of a state's whole effect that is left out. */
 const LEFT_OUT = 1e-13;
-/** Stretches of a mode from which on its quantities keep tables, and its motion exponentials. */
-export const OFTEN = 40;
 /** Part of a course that counts as none. */
 const ROUNDING = 1e-15;
 /** The same where it is only told for a waveform. */

@@ -6,7 +6,8 @@ import { CELL_CODES, type Fault, type Setup } from './law.ts';
 import type { Plant, PlantConfiguration } from './plant.ts';
 import { rowOf, type Row } from './rows.ts';
 import { Quantity } from './course.ts';
-import { Motion, type Crossing } from './stretch.ts';
+import { Motion } from './motion.ts';
+import type { Crossing } from './stretch.ts';
 
 /** Where what drives the stage stands among all states: after the stage's own come the drives, then the controller's, then 1. */
 export class Places {

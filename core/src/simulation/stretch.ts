@@ -1,6 +1,7 @@
-import { multiplyInto, propagate, transition, zeros, type Vector } from '../numbers/linear.ts';
-import { Course, derivativesTo, LEVELS, OFTEN, REACH, type Quantity } from './course.ts';
-import { along, applyRows, applyWide, sparseOf, wide, WIDTH, type Row, type Sparse } from './rows.ts';
+import { zeros, type Vector } from '../numbers/linear.ts';
+import { Course, type Quantity } from './course.ts';
+import { OFTEN, PARTS, REACH, type Motion } from './motion.ts';
+import { along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
 
 /*
  * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. Over a
@@ -9,115 +10,6 @@ import { along, applyRows, applyWide, sparseOf, wide, WIDTH, type Row, type Spar
  * part of the longest piece and by a few terms of its own Taylor series from there. Where the flow is stiff against the
  * times that matter, exponentials over powers of two of a length carry it, and crossings are found by halving.
  */
-
-/** The flow of one linear mode. */
-export class Motion {
-  readonly size: number;
-  readonly matrix: Vector;
-  /** norm of the matrix with states in their natural units, 1/s */
-  readonly norm: number;
-  /** s of the longest piece */
-  readonly span: number;
-  /** states that move, and where each state stands among them; −1 where it stands still */
-  readonly moving: number[] = [];
-  readonly place: number[] = [];
-  /** slopes of the moving states */
-  readonly slopes: Sparse;
-  /** what they have of moving states alone, by their places; wide where a wide row holds them all */
-  readonly dense: Vector | undefined;
-  readonly sparse: Sparse;
-  /** stretches and pieces followed so far */
-  visits = 0;
-  pieces = 0;
-  private readonly parts: (Sparse | undefined)[] = [];
-  private readonly wholes: (Vector | undefined)[] = [];
-  private series: Vector[] | undefined;
-  private seriesOf = -1;
-  /** over powers of two of a second, with their integrals; made as they are needed */
-  private readonly maps = new Map<number, { phi: Sparse; psi: Sparse }>();
-
-  /** @param longest s of a piece at most */
-  constructor(size: number, matrix: Vector, norm: number, longest: number) {
-    this.size = size;
-    this.matrix = matrix;
-    this.norm = norm;
-    this.span = Math.min(longest, norm > 0 ? REACH / norm : longest);
-    for (let row = 0; row < size; row += 1) {
-      let moves = false;
-      for (let k = 0; k < size && !moves; k += 1) moves = matrix[row * size + k] !== 0;
-      this.place.push(moves ? this.moving.length : -1);
-      if (moves) this.moving.push(row);
-    }
-    const { moving } = this;
-    const count = moving.length;
-    const own = moving.map((row) => moving.map((column) => matrix[row * size + column]!));
-    this.slopes = sparseOf(size, matrix, moving);
-    this.sparse = sparseOf(count, own.flat(), [...moving.keys()]);
-    this.dense = wide(own, count);
-  }
-
-  /** s up to which a stretch is followed piece by piece. */
-  get farthest(): number {
-    return STIFFNESS / this.norm;
-  }
-
-  /** Derivatives over factorials of the state that the present piece begins with, in powers of the longest piece. */
-  seriesAt(node: Vector): readonly Vector[] {
-    const { size, span, norm, slopes, pieces } = this;
-    const series = (this.series ??= Array.from({ length: derivativesTo(norm * span) }, () => zeros(size)));
-    if (this.seriesOf === pieces) return series;
-    this.seriesOf = pieces;
-    for (let i = 0; i < size; i += 1) series[0]![i] = node[i]!;
-    for (let k = 1; k < series.length; k += 1) {
-      const next = series[k]!;
-      // what stands still has no more than itself
-      applyRows(slopes, series[k - 1]!, next);
-      for (const i of this.moving) next[i]! *= span / k;
-    }
-    return series;
-  }
-
-  /** Halvings of the longest piece in which a time still lies. */
-  levelOf(time: number): number {
-    let level = 0;
-    for (let half = this.span / 2; level < LEVELS - 1 && time <= half; half /= 2) level += 1;
-    return level;
-  }
-
-  /** The exponential over so many parts of the longest piece. */
-  part(number: number): Sparse {
-    return (this.parts[number] ??= sparseOf(this.size, this.whole(number), this.moving));
-  }
-
-  /** The same as a matrix: of those over one, two, four… parts, of which each is the square of the one before. */
-  private whole(number: number): Vector {
-    const { size, matrix, norm, span, wholes } = this;
-    const known = wholes[number];
-    if (known) return known;
-    const lowest = number & -number;
-    const made =
-      number === 1
-        ? transition(size, matrix, span / PARTS, norm)
-        : number === lowest
-          ? multiplyInto(size, this.whole(number / 2), this.whole(number / 2), zeros(size * size))
-          : multiplyInto(size, this.whole(number - lowest), this.whole(lowest), zeros(size * size));
-    wholes[number] = made;
-    return made;
-  }
-
-  /** Over 2^exponent s. */
-  map(exponent: number): { phi: Sparse; psi: Sparse } {
-    let map = this.maps.get(exponent);
-    if (!map) {
-      const { size, moving } = this;
-      const { phi, psi } = propagate(size, this.matrix, 2 ** exponent, this.norm);
-      const every = Array.from({ length: size }, (_, row) => row);
-      map = { phi: sparseOf(size, phi, moving), psi: sparseOf(size, psi, every) };
-      this.maps.set(exponent, map);
-    }
-    return map;
-  }
-}
 
 /** What is above zero once something has happened: a quantity or its opposite, and a constant. */
 export interface Crossing {
@@ -157,13 +49,10 @@ export interface Sink {
 
 /** Terms of a state's own series: 1/20! is 4·10⁻¹⁹. */
 const TERMS = 20;
-/** Parts of the longest piece whose exponentials a mode keeps: from them a few terms reach. */
-const PARTS = 128;
 /** Part of a piece by which the state's own series may correct a crossing. */
 const NEAR = 1e-6;
 const NEWTON = 8;
-/** Norm times a stretch's length beyond which it counts as stiff, and pieces that it is then taken in at least. */
-const STIFFNESS = 1000;
+/** Pieces that a stiff stretch is taken in at least. */
 const STIFF_PIECES = 128;
 const HALVINGS = 52;
 
