@@ -35,6 +35,8 @@ export interface FromRest {
 
 const LOAD_SLEW = 1e6;
 const LINE_SLEW = 5e5;
+/** Part of the output within which it counts as settled. */
+const BAND = 0.02;
 
 /** The simulator's run, and what a reference is asked of the same. */
 export function runFromRest({ design, iout, prebias, cycles, step, line }: FromRest) {
@@ -66,7 +68,8 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
   for (let k = decisions.phases; k < simulator.places.states; k += 1) simulator.state[k] = still[k]!;
   simulator.startSoftly();
   simulator.begin([], true);
-  const meter = new Meter(decisions.phases, { waveforms: false, controls: false });
+  const band = { target: design.brief.outputVoltage, within: BAND * design.brief.outputVoltage };
+  const meter = new Meter(decisions.phases, { waveforms: false, controls: false, band });
   simulator.run(cycles * period, meter);
   const { places, state } = simulator;
   const c = decisions.compensator;
@@ -95,6 +98,7 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
       iout,
       prebias,
       duration: cycles * period,
+      band,
       step: step && { at: step[0] * period, to: step[1], slew: LOAD_SLEW },
       line: line && { at: line[0] * period, to: line[1], slew: LINE_SLEW },
       amplifier:
@@ -143,6 +147,47 @@ export function growthOf(loop: FromRest, states: readonly number[]): number {
   const by = MOVED * loop.design.brief.outputVoltage;
   const other = runFromRest({ ...loop, prebias: loop.prebias + by });
   return Math.max(...other.states.map((value, k) => Math.abs(value - states[k]!))) / by;
+}
+
+/** What simulate_ode.py tells of a run beside its state. */
+export interface Said {
+  state: number[];
+  peak: number;
+  average: number;
+  pulses: number;
+  min: number;
+  max: number;
+  outputRms: number;
+  currentRms: number;
+  /** s, when the output was last outside a band a little wider and a little narrower than ours */
+  outside: [number, number];
+}
+
+/**
+ * The measurements of a run that a reference has differently, in words.
+ * @param times what else is allowed
+ */
+export function measuredApart({ meter, request }: ReturnType<typeof runFromRest>, said: Said, times = 1): string[] {
+  const output = meter.output.measured;
+  const current = meter.currents[0]!.measured;
+  const { vout, period } = request;
+  const pairs: [string, number, number, number][] = [
+    ['average', output.average, said.average, 1e-6 * vout],
+    ['lowest', output.min, said.min, 2e-6 * vout],
+    ['highest', output.max, said.max, 2e-6 * vout],
+    ['RMS', output.rms, said.outputRms, 1e-6 * vout],
+    ['current’s RMS', current.rms, said.currentRms, 1e-6 * said.peak],
+    ['current’s peak', current.max, said.peak, 1e-5 * said.peak],
+  ];
+  const [wider, narrower] = said.outside;
+  const late = times * 1e-6 * period;
+  const outside = meter.lastOutside >= wider - late && meter.lastOutside <= narrower + late;
+  return [
+    ...pairs
+      .filter(([, ours, theirs, allowed]) => !(Math.abs(ours - theirs) < times * allowed))
+      .map(([name, ours, theirs]) => `${name}: ${ours} against ${theirs}`),
+    ...(outside ? [] : [`last outside its band at ${meter.lastOutside}, not between ${wider} and ${narrower}`]),
+  ];
 }
 
 /** What a reference script says to a request; what it complains of, where it does. Nothing of both: it found no end. */

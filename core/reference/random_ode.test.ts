@@ -2,7 +2,7 @@ import { expect } from '@jest/globals';
 import fc from 'fast-check';
 import { designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { OTA, type FromRest } from './fromRest.ts';
+import { measuredApart, OTA, type FromRest, type Said } from './fromRest.ts';
 import { compareLoops } from './randomLoops.ts';
 import { log, stageOf, stageParts } from './randomStage.ts';
 
@@ -129,6 +129,6 @@ compareLoops('random closed loops against an ODE solver, from rest', loops, {
   seed: 20261126,
   script: 'simulate_ode.py',
   ask: ({ request }) => request,
-  also: (ran, found) =>
-    expect(ran.meter.output.measured.average / (found as { average: number }).average).toBeCloseTo(1, 4),
+  // as far as their states: the reference is known no better where a loop makes much of a small change
+  also: (ran, found) => expect(measuredApart(ran, found as Said, 5)).toEqual([]),
 });

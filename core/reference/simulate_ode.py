@@ -10,6 +10,7 @@ import sys
 
 import numpy as np
 from scipy.integrate import solve_ivp
+from scipy.optimize import brentq
 
 g = json.load(sys.stdin)
 T = g["period"]
@@ -200,6 +201,10 @@ t = 0.0
 mode, way = "idle", "linear"
 blocks = diode or g.get("emulates")
 seen = {"min": math.inf, "max": -math.inf, "peak": 0.0, "area": 0.0, "mode": ""}
+squares = {"output": 0.0, "current": 0.0}
+# when the output was last outside a band a little wider, and a little narrower, than the one that is meant
+band = g.get("band")
+outside = [0.0, 0.0]
 pulses = 0
 over = False
 count_from = g.get("from", 0.0)
@@ -207,6 +212,19 @@ count_from = g.get("from", 0.0)
 
 def blocking(t):
     return blocks or (soft > 0 and t < ramp_from + soft - 1e-18 and law.get("startIntoBias", True))
+
+
+def simpson(h, of):
+    return h / 3 * (of[0] + of[-1] + 4 * of[1:-1:2].sum() + 2 * of[2:-1:2].sum())
+
+
+def topped(of):
+    """The highest of evenly sampled values, by a parabola where it lies between two of them."""
+    k = int(of.argmax())
+    if k in (0, len(of) - 1):
+        return of[k]
+    rise, bend = (of[k + 1] - of[k - 1]) / 2, of[k + 1] - 2 * of[k] + of[k - 1]
+    return of[k] - (rise * rise / (2 * bend) if bend < 0 else 0.0)
 
 
 def follow(until, extra):
@@ -246,15 +264,25 @@ def follow(until, extra):
         events=events + [f for f, _ in own],
         dense_output=True,
     )
-    at = np.linspace(t, found.t[-1], 41)
+    # a rest of several periods in as many parts
+    parts = 40 * max(1, math.ceil((found.t[-1] - t) / T))
+    at = np.linspace(t, found.t[-1], parts + 1)
     ys = found.sol(at)
     vs = np.array([vout(a, ys[:, k], mode) for k, a in enumerate(at)])
     if found.t[-1] > count_from:
-        seen["min"] = min(seen["min"], vs.min())
-        seen["max"] = max(seen["max"], vs.max())
+        seen["min"] = min(seen["min"], -topped(-vs))
+        seen["max"] = max(seen["max"], topped(vs))
         seen["peak"] = max(seen["peak"], ys[0].max())
-        h = (at[-1] - at[0]) / 40
-        seen["area"] += h / 3 * (vs[0] + vs[-1] + 4 * vs[1:-1:2].sum() + 2 * vs[2:-1:2].sum())
+        h = (at[-1] - at[0]) / parts
+        seen["area"] += simpson(h, vs)
+        squares["output"] += simpson(h, vs**2)
+        squares["current"] += simpson(h, ys[0] ** 2)
+        for which, by in ((0, 1 + 1e-4), (1, 1 - 1e-4)) if band else ():
+            over = lambda tt: abs(vout(tt, found.sol(tt), mode) - band["target"]) - by * band["within"]
+            beyond = np.flatnonzero(np.abs(vs - band["target"]) > by * band["within"])
+            if len(beyond):
+                k = beyond[-1]
+                outside[which] = at[k] if k == parts else brentq(over, at[k], at[k + 1])
     t = found.t[-1]
     state = found.y[:, -1].copy()
     for k, hits in enumerate(found.t_events):
@@ -461,6 +489,9 @@ print(
             "max": seen["max"],
             "peak": seen["peak"],
             "average": seen["area"] / (end - count_from),
+            "outputRms": math.sqrt(squares["output"] / (end - count_from)),
+            "currentRms": math.sqrt(squares["current"] / (end - count_from)),
+            "outside": outside,
             "pulses": pulses,
         }
     )

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { CompleteDecisions } from '../src/stage/operating/stage.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
-import { asked, OTA, present, runFromRest } from './fromRest.ts';
+import { apart, asked, measuredApart, OTA, present, runFromRest, type Said } from './fromRest.ts';
 
 // The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.
 // docs/sources.md, N-3.
@@ -339,25 +339,11 @@ function restingOf({ topology, rectifier, controlSwitch }: CompleteDecisions, bo
         RL: inductor.resistance + restingOf(ran.decisions, boostRests),
       });
       expect(complaint).toBe('');
-      const found = said as { state: number[]; peak: number; average: number; pulses: number };
-      const output = ran.meter.output.measured;
-      const compared = {
-        pulses: ran.simulator.pulses,
-        ...Object.fromEntries(ran.states.map((value, k) => [`state ${k}`, value])),
-        average: output.average,
-        peak: ran.meter.currents[0]!.measured.max,
-      };
-      const expected = {
-        pulses: found.pulses,
-        ...Object.fromEntries(found.state.map((value, k) => [`state ${k}`, value])),
-        average: found.average,
-        peak: found.peak,
-      };
-      const scale = Math.max(1, output.max);
-      for (const [name, value] of Object.entries(expected))
-        expect(
-          `${name}: ${Math.abs(compared[name as keyof typeof compared] - value) / scale < (name === 'average' || name === 'peak' ? Math.max(1e-5, 3 * tolerance) : tolerance)} ${compared[name as keyof typeof compared]} ${value}`,
-        ).toMatch(/: true/u);
+      const found = said as Said;
+      expect(ran.simulator.pulses).toBe(found.pulses);
+      const { max } = ran.meter.output.measured;
+      expect(apart(ran.states, found.state, tolerance * Math.max(1, max))).toEqual([]);
+      expect(measuredApart(ran, found, Math.max(1, tolerance / 1e-6))).toEqual([]);
     },
   );
 });

@@ -39,9 +39,12 @@ class Gauge {
     this.see(this.value);
     this.time += length;
     if (integral) {
+      // of a parabola through both ends with the average that it has
       const { before: v0, value: v1 } = this;
-      this.sum += along(quantity.row, integral);
-      this.square += (length * (v0 * v0 + v0 * v1 + v1 * v1)) / 3;
+      const area = along(quantity.row, integral);
+      const bow = 6 * (area / length - (v0 + v1) / 2);
+      this.sum += area;
+      this.square += length * ((v0 * v0 + v0 * v1 + v1 * v1) / 3 + (bow * (v0 + v1)) / 6 + (bow * bow) / 30);
       return;
     }
     const course = quantity.over(start, length);
