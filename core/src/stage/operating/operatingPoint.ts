@@ -7,6 +7,7 @@ import type { Configuration, Network } from '../../network/network.ts';
 import type { Interval } from '../../network/periodic.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
 import type { Region, TopologyModel } from '../../topology/index.ts';
+import { MOST_WORK, stateOf } from './cornerState.ts';
 import {
   devicesOf,
   effective,
@@ -20,17 +21,9 @@ import {
 import { flowOf, stretchesOf, type BankRows } from './inputBank.ts';
 import { furtherLosses, type FurtherLosses } from './mechanisms.ts';
 import { sharesOf, type CapacitorShare } from './shares.ts';
-import {
-  branchOf,
-  clockingOf,
-  conditionsAt,
-  networkAt,
-  rectifies,
-  ULTRASONIC_FREQUENCY,
-  type CompleteDecisions,
-} from './stage.ts';
+import { branchOf, conditionsAt, rectifies, ULTRASONIC_FREQUENCY, type CompleteDecisions } from './stage.ts';
 import type { ConductionMode, SteadyState } from './patterns.ts';
-import { dutiesOf, findSteadyState } from './steadyState.ts';
+import { dutiesOf } from './steadyState.ts';
 
 /** Currents of one switch, A, and the highest static voltage across it while it is off, V; of one that never turns off, its own drop. */
 export interface SwitchStress {
@@ -101,9 +94,6 @@ export interface SolvedPoint {
   state: SteadyState | undefined;
 }
 
-/** Multiplications that one corner may take: under half a second or so, so that nine of them stay below five seconds in a slow spell too. The largest design of sensible values stays well below. */
-const MOST_WORK = 3.3e8;
-
 /**
  * Solves one corner exactly: finds the duty that gives the brief's average output with every parasitic in the circuit,
  * and measures the periodic waveforms. Never throws; a corner out of reach is solved at the end of the duty's range.
@@ -118,23 +108,6 @@ export function solveCorner(
   return solved === 'spent' ? { point: undefined, state: undefined, spent: true } : solved;
 }
 
-/** Loads over the one asked from which a state is carried on, and steps on the way. Our own. */
-const CARRIED = { from: [0.5, 2], steps: 6 };
-
-/** The state at a load by way of others, each the next one's start: coupled windings have orders that no guess is near to. */
-function reached(
-  load: number,
-  stateAt: (load: number, near?: SteadyState) => SteadyState | undefined,
-): SteadyState | undefined {
-  for (const from of CARRIED.from) {
-    let state = stateAt(from * load);
-    for (let step = 1; state && step <= CARRIED.steps; step += 1)
-      state = stateAt(load * from ** (1 - step / CARRIED.steps), state);
-    if (state && !state.outOfReach) return state;
-  }
-  return undefined;
-}
-
 function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): SolvedPoint {
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
@@ -143,19 +116,7 @@ function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDec
   let last: { state: SteadyState; kept: Kept } | undefined;
   const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at, whole) => {
     const hot = effective(decisions, at);
-    const stateAt = (load: number, near?: SteadyState): SteadyState | undefined => {
-      const there = { ...corner, outputCurrent: load };
-      return findSteadyState(
-        model.operations(conditionsAt(brief, hot, there)),
-        (cells) => networkAt(brief, hot, there, cells),
-        clockingOf(hot),
-        brief.outputVoltage,
-        near,
-      );
-    };
-    const state =
-      stateAt(corner.outputCurrent, last?.state) ??
-      (decisions.coupling ? reached(corner.outputCurrent, stateAt) : undefined);
+    const state = stateOf(model, brief, hot, corner, last?.state);
     if (!state) return { point: undefined, state, heat: {}, whole: true };
     const pass = { given: decisions, hot, temperatures: at, corner };
     if (!whole && last) {

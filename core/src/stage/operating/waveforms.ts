@@ -49,6 +49,7 @@ export interface Waveforms {
 /** Halvings of an interval down to its samples: for ramps and settling, and where inductances beside the windings may ring. */
 const HALVINGS = 4;
 const HALVINGS_RINGING = 6;
+const WORD = Float64Array.BYTES_PER_ELEMENT;
 /** Further halvings of a pause that is longer than half a period at full load. */
 const MOST_LONGER = 5;
 
@@ -96,10 +97,10 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
 
   const fourSwitch = state.operation.region !== undefined;
   const count = sampled.reduce((sum, { times }) => sum + times.length, 0) * periods * phases;
-  const buffer = new ArrayBuffer(count * (phases + (fourSwitch ? 15 : 11)) * Float64Array.BYTES_PER_ELEMENT);
+  const buffer = new ArrayBuffer(count * (phases + (fourSwitch ? 15 : 11)) * WORD);
   let taken = 0;
   const trace = (): Float64Array => {
-    const made = new Float64Array(buffer, taken * Float64Array.BYTES_PER_ELEMENT, count);
+    const made = new Float64Array(buffer, taken * WORD, count);
     taken += count;
     return made;
   };
@@ -123,21 +124,30 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
     inputCapacitorCurrent: trace(),
     inputRipple: trace(),
   };
+  // every phase does what the one before did, a part of the period later; and every period what the one before did
+  const block = sampled.reduce((sum, { times }) => sum + times.length, 0);
   let to = -1;
-  for (let part = 0; part < periods * phases; part += 1) {
+  for (let part = 0; part < phases; part += 1) {
     stretches.forEach(({ interval, bank }, index) => {
-      const samples = sampled[index]!;
+      const { times, states } = sampled[index]!;
       const { configuration } = interval;
       const first = phaseAt(0, part, phases);
       const cell = network.cell(configuration.cells[first]!);
-      const induced = cell.blocked ? inducedRow(network, configuration, first) : undefined;
-      samples.times.forEach((time, i) => {
-        const at = samples.states[i]!;
+      const { blocked, fromInput, toOutput, drop } = cell;
+      const induced = blocked ? inducedRow(network, configuration, first) : undefined;
+      const levels = model.switchNodes.map((kind) => levelOf(kind, cell));
+      const resistance = cell.resistance + network.circuit.windingResistance;
+      const [onControl, onBoost] = [channelOn(cell, 'control'), channelOn(cell, 'boostControl')];
+      const through = (device: Device): number => (carries(cell, device) ? 1 : 0);
+      const [control, rectifier] = [through('control'), through('rectifier')];
+      const [boostControl, boostRectifier] = [through('boostControl'), through('boostRectifier')];
+      for (let i = 0; i < times.length; i += 1) {
+        const at = states[i]!;
         const node = dot(n, configuration.outputVoltage, at);
         const vin = dot(n, configuration.inputVoltage, at);
         const current = at[first]!;
         to += 1;
-        out.time[to] = part * repeat + interval.start + time;
+        out.time[to] = part * repeat + interval.start + times[i]!;
         let sum = 0;
         for (let phase = 0; phase < phases; phase += 1) {
           const phaseCurrent = at[phaseAt(phase, part, phases)]!;
@@ -146,25 +156,22 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
         }
         out.inductorSum[to] = sum;
         const apart = induced ? dot(n, induced, at) : 0;
-        const levels = model.switchNodes.map((kind) =>
-          cell.blocked
-            ? restingLevel(kind, state.operation.region, vin, node, apart)
-            : levelOf(kind, cell, vin, node, current),
-        );
-        out.switchNode[to] = levels[0]!;
-        if (out.boostNode) out.boostNode[to] = levels[1]!;
-        out.inductorVoltage[to] = cell.blocked
-          ? apart
-          : cell.fromInput * vin -
-            cell.toOutput * node -
-            cell.drop -
-            (cell.resistance + network.circuit.windingResistance) * current;
-        out.gate[to] = channelOn(cell, 'control');
-        if (out.boostGate) out.boostGate[to] = channelOn(cell, 'boostControl');
-        out.controlCurrent[to] = carries(cell, 'control') ? current : 0;
-        out.rectifierCurrent[to] = carries(cell, 'rectifier') ? current : 0;
-        if (out.boostControlCurrent) out.boostControlCurrent[to] = carries(cell, 'boostControl') ? current : 0;
-        if (out.boostRectifierCurrent) out.boostRectifierCurrent[to] = carries(cell, 'boostRectifier') ? current : 0;
+        const level = (k: number): number => {
+          if (blocked) return restingLevel(model.switchNodes[k]!, state.operation.region, vin, node, apart);
+          const { input, output, lost, constant } = levels[k]!;
+          return input * vin + output * node + lost * current + constant;
+        };
+        out.switchNode[to] = level(0);
+        if (out.boostNode) out.boostNode[to] = level(1);
+        out.inductorVoltage[to] = blocked ? apart : fromInput * vin - toOutput * node - drop - resistance * current;
+        out.gate[to] = onControl;
+        if (out.boostGate) out.boostGate[to] = onBoost;
+        out.controlCurrent[to] = control * current;
+        out.rectifierCurrent[to] = rectifier * current;
+        if (out.boostControlCurrent) out.boostControlCurrent[to] = boostControl * current;
+        if (out.boostRectifierCurrent) out.boostRectifierCurrent[to] = boostRectifier * current;
+        // nodes and banks do not know which phase it is
+        if (part > 0) continue;
         out.outputCapacitorCurrent[to] = dot(n, configuration.bankCurrent, at);
         out.outputRipple[to] = dot(n, configuration.loadVoltage, at) - point.outputVoltage.average;
         if (bank) {
@@ -177,9 +184,16 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
           );
           out.inputRipple[to] = vin - inputLevel;
         }
-      });
+      }
     });
   }
+  const whole = block * phases;
+  for (const shared of [out.outputCapacitorCurrent, out.outputRipple, out.inputCapacitorCurrent, out.inputRipple])
+    for (let part = 1; part < phases; part += 1) shared.copyWithin(part * block, 0, block);
+  const traces = Array.from({ length: taken / count }, (_, k) => new Float64Array(buffer, k * count * WORD, count));
+  for (let period = 1; period < periods; period += 1)
+    for (const one of traces) one.copyWithin(period * whole, 0, whole);
+  for (let k = whole; k < count; k += 1) out.time[k]! += Math.floor(k / whole) * phases * repeat;
   return out;
 }
 
@@ -191,16 +205,20 @@ function channelOn(cell: Cell, device: Device): number {
   return cell.conducting.some((conduction) => conduction.device === device && !conduction.dead) ? 1 : 0;
 }
 
-/** V of a switch node from the devices that tie it. */
-function levelOf(kind: SwitchNode, cell: Cell, vin: number, vo: number, current: number): number {
-  const lost = (of: readonly Device[]): number =>
-    cell.conducting
-      .filter(({ device }) => of.includes(device))
-      .reduce((sum, { resistance, drop }) => sum + resistance * current + drop, 0);
-  if (kind === 'near') return cell.fromInput * vin - lost(['control', 'rectifier']);
-  if (kind === 'between') return cell.fromInput * vin - cell.toOutput * vo - lost(['control', 'rectifier']);
-  const boostLeg = cell.conducting.some(({ device }) => device === 'boostControl' || device === 'boostRectifier');
-  return cell.toOutput * vo + lost(boostLeg ? ['boostControl', 'boostRectifier'] : ['control', 'rectifier']);
+/** V of a switch node from the devices that tie it: parts of input and output voltage, Ω times the current, and V. */
+function levelOf(kind: SwitchNode, cell: Cell): { input: number; output: number; lost: number; constant: number } {
+  const { conducting, fromInput, toOutput } = cell;
+  const ofBoost = conducting.some(({ device }) => device === 'boostControl' || device === 'boostRectifier');
+  const far = kind !== 'near' && kind !== 'between';
+  const tying: readonly Device[] = far && ofBoost ? ['boostControl', 'boostRectifier'] : ['control', 'rectifier'];
+  const sign = far ? 1 : -1;
+  let [lost, constant] = [0, 0];
+  for (const { device, resistance, drop } of conducting)
+    if (tying.includes(device)) {
+      lost += sign * resistance;
+      constant += sign * drop;
+    }
+  return { input: far ? 0 : fromInput, output: kind === 'near' ? 0 : far ? toOutput : -toOutput, lost, constant };
 }
 
 /**

@@ -1,6 +1,6 @@
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../../design/schema.ts';
 import { dutyLimits, type CompleteDecisions, type InjectionNetwork } from '../operating/stage.ts';
-import { solveCorner } from '../operating/operatingPoint.ts';
+import { bankRippleAt } from '../operating/cornerState.ts';
 import type { BankStock } from '../../parts/capacitors.ts';
 import { windingFor } from '../../parts/inductors.ts';
 import { diodeClassFor, switchClassFor } from '../../parts/switches.ts';
@@ -275,8 +275,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       0,
       ...at.map((inputVoltage) => {
         const corner = { inputVoltage, outputCurrent: brief.outputCurrent.max };
-        const { point } = solveCorner(model, brief, assemble({ outputCapacitors, inputCapacitors }), corner);
-        return point?.outputCapacitor.ripple ?? 0;
+        return bankRippleAt(model, brief, assemble({ outputCapacitors, inputCapacitors }), corner);
       }),
     );
   const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
