@@ -1,6 +1,6 @@
 import type { Corner, Design } from '@yundro/core';
 import { api, readable } from '../api/client.ts';
-import { backgroundSolver, liveSolver } from '../workers/solver.ts';
+import { backgroundSolver, followingSolver, liveSolver } from '../workers/solver.ts';
 import { createDocument } from './document.ts';
 import { clearDraft, readDraft, writeDraft } from './drafts.ts';
 import { createSaving } from './saving.ts';
@@ -21,7 +21,7 @@ const saving = createSaving(documents, {
 });
 const solving = createSolving(documents, {
   view: (document, corner) => liveSolver.ask((solver) => solver.view(document, corner)),
-  solve: (document) => liveSolver.ask((solver) => solver.solve(document)),
+  solve: (document) => followingSolver.ask((solver) => solver.solve(document)),
   tape: (document, path) => backgroundSolver.ask((solver) => solver.tape(document, path)),
 });
 

@@ -95,8 +95,11 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
 
 export const askLong = createLongAsker(startWorker);
 
-/** The worker that answers while a value moves: nothing long runs in it. */
+/** The worker that answers while a value moves: nothing else runs in it. */
 export const liveSolver = createAsker(startWorker, 15);
+
+/** The worker that follows with every corner, beside it. */
+export const followingSolver = createAsker(startWorker, 15);
 
 /** The worker for what may take longer: tapes, project summaries, explanations. */
 export const backgroundSolver = createAsker(startWorker, 60);
