@@ -39,7 +39,7 @@ export class Motion {
   visits = 0;
   pieces = 0;
   private readonly parts: (Sparse | undefined)[] = [];
-  private readonly wholes: (Vector | undefined)[] = [];
+  private readonly powers: (Vector | undefined)[] = [];
   private series: Vector[] | undefined;
   private seriesOf = -1;
   /** over powers of two of a second, with their integrals; made as they are needed */
@@ -95,23 +95,24 @@ export class Motion {
 
   /** The exponential over so many parts of the longest piece. */
   part(number: number): Sparse {
-    return (this.parts[number] ??= sparseOf(this.size, this.whole(number), this.moving));
+    return (this.parts[number] ??= sparseOf(this.size, this.product(number), this.moving));
   }
 
-  /** The same as a matrix: of those over one, two, four… parts, of which each is the square of the one before. */
-  private whole(number: number): Vector {
-    const { size, matrix, norm, span, wholes } = this;
-    const known = wholes[number];
-    if (known) return known;
+  /** The same as a matrix: the product of those over one, two, four… parts that its number is the sum of. */
+  private product(number: number): Vector {
     const lowest = number & -number;
-    const made =
-      number === 1
-        ? transition(size, matrix, span / PARTS, norm)
-        : number === lowest
-          ? multiplyInto(size, this.whole(number / 2), this.whole(number / 2), zeros(size * size))
-          : multiplyInto(size, this.whole(number - lowest), this.whole(lowest), zeros(size * size));
-    wholes[number] = made;
-    return made;
+    const last = this.power(Math.log2(lowest));
+    if (number === lowest) return last;
+    return multiplyInto(this.size, this.product(number - lowest), last, zeros(this.size ** 2));
+  }
+
+  /** Over 2^exponent parts: each the square of the one before. */
+  private power(exponent: number): Vector {
+    const { size, matrix, norm, span, powers } = this;
+    const half = exponent > 0 && !powers[exponent] ? this.power(exponent - 1) : undefined;
+    return (powers[exponent] ??= half
+      ? multiplyInto(size, half, half, zeros(size ** 2))
+      : transition(size, matrix, span / PARTS, norm));
   }
 
   /** Over 2^exponent s. */
