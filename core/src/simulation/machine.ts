@@ -355,12 +355,29 @@ export class Machine {
     this.present = undefined;
   }
 
+  /** V at the load where it stands now, without the mode that is only made once its slopes are known. */
+  private get outputVolts(): number {
+    const { plant } = this.plant(this.conductance);
+    const cells = this.codes.map((code) => CELL_OF[code]!);
+    const { loadVoltage } = plant.configuration(cells, this.levels.length > 0 ? this.levels : undefined);
+    const { states, one } = this.places;
+    let volts = loadVoltage[states + 2]! * this.state[one]!;
+    for (let k = 0; k < states + 2; k += 1) volts += loadVoltage[k]! * this.state[k]!;
+    return volts;
+  }
+
+  /** The switch state of each phase, by its number. */
+  private get codes(): number[] {
+    const { blocks, roles } = this;
+    return this.phases.map((phase) => codeOf(phase, this.setup.diode, roles, blocks));
+  }
+
   protected enterSegment(): void {
     const segment = this.setup.segments[this.segment]!;
     const { source, drawn } = this.places;
     const before = this.state[drawn]!;
     this.present = undefined;
-    if (segment.perVolt !== undefined) this.segmentVolts = along(this.mode().output.row, this.state);
+    if (segment.perVolt !== undefined) this.segmentVolts = this.outputVolts;
     this.state[source] = segment.source;
     this.state[drawn] =
       segment.current * this.setup.bands[this.band]!.current + (segment.perVolt ?? 0) * this.segmentVolts;
@@ -426,7 +443,7 @@ export class Machine {
       mode = undefined;
     if (!mode) {
       if (this.modes.size > MOST_MODES) this.modes.clear();
-      const codes = this.phases.map((phase) => codeOf(phase, diode, roles, blocks));
+      const { codes } = this;
       mode = new Mode(this.setup, this.places, plant, this.injection, {
         cells: codes.map((one) => CELL_OF[one]!),
         codes,

@@ -97,7 +97,7 @@ export class Mode {
   private readonly places: Places;
   readonly plant: Plant;
   private readonly known: Crossing[] = [];
-  private readonly quantities = new Map<string, Quantity>();
+  private readonly quantities: { row: Vector; quantity: Quantity }[] = [];
   private knownOutput: Quantity | undefined;
   private knownInput: Quantity | undefined;
   private knownControl: Quantity | undefined;
@@ -243,13 +243,12 @@ export class Mode {
     const { size, matrix } = this.motion;
     const bare = full.slice();
     bare[one] = 0;
-    const opposite = bare.map((value) => (value === 0 ? 0 : -value));
-    const factor = this.quantities.has(opposite.join()) ? -1 : 1;
+    const opposite = this.find(bare, -1);
     return {
       row: rowOf(full),
       slope: rowOf(rowTimes(size, full, matrix)),
-      quantity: this.quantity(factor === 1 ? bare : opposite),
-      factor,
+      quantity: opposite ?? this.quantity(bare),
+      factor: opposite ? -1 : 1,
       offset: full[one]!,
       last: 0,
       hint: 0,
@@ -258,10 +257,16 @@ export class Mode {
 
   /** One for each row: what is measured and what is watched have their courses together. */
   private quantity(row: Vector): Quantity {
-    const key = row.join();
-    let found = this.quantities.get(key);
-    if (!found) this.quantities.set(key, (found = new Quantity(this.motion, row)));
-    return found;
+    const found = this.find(row, 1);
+    if (found) return found;
+    const quantity = new Quantity(this.motion, row);
+    this.quantities.push({ row, quantity });
+    return quantity;
+  }
+
+  /** The quantity whose row is so many times this one. */
+  private find(row: Vector, times: 1 | -1): Quantity | undefined {
+    return this.quantities.find((one) => one.row.every((value, k) => value === times * row[k]!))?.quantity;
   }
 
   private watchedRow(kind: Watched, k: number): Vector {
