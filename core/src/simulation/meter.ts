@@ -86,7 +86,7 @@ export interface Waveforms {
 /** Part of the places' distance within which two are one. */
 const SAME = 1e-9;
 /** Places of the waveforms in a clock period, between switchings, and clock periods up to which there are so many. */
-const PLACES_A_PERIOD = 24;
+const PLACES_A_PERIOD = 48;
 const FINELY = 4000;
 
 /** Everything that a run is measured by. */
