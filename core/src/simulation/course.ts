@@ -13,8 +13,6 @@ import { applyWide, rowOf, wide, WIDTH, type Row } from './rows.ts';
 const LEFT_OUT = 1e-13;
 /** Part of a course that counts as none. */
 const ROUNDING = 1e-15;
-/** The same where it is only told for a waveform. */
-const PICTURED = 1e-12;
 /** Places of a piece at which a course that both rises and falls is looked at. */
 const LOOKS = 8;
 const NEWTON = 12;
@@ -157,22 +155,7 @@ export class Course {
 
   /** Puts its values at so many places between the piece's ends, evenly apart, to a list. */
   tell(length: number, between: number, list: number[]): void {
-    const { coefficients: c, span } = this;
-    let { degree } = this;
-    const nothing = PICTURED * (Math.abs(c[0]!) + this.reach);
-    while (degree > 0 && Math.abs(c[degree]!) <= nothing) degree -= 1;
-    const by = (4 * length) / span / (between + 1);
-    for (let place = 1; place <= between; place += 1) {
-      const twice = by * place - 2;
-      let one = 0;
-      let two = 0;
-      for (let k = degree; k >= 1; k -= 1) {
-        const next = twice * one - two + c[k]!;
-        two = one;
-        one = next;
-      }
-      list.push((twice / 2) * one - two + c[0]!);
-    }
+    for (let place = 1; place <= between; place += 1) list.push(this.at((length * place) / (between + 1)));
   }
 
   /** Value and slope at a time, into {@link value} and {@link slope}. */
