@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { designWith } from '../src/testing/designs.ts';
+import { designWith, CLOSED_METHODS } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
 import { OTA, type FromRest } from './fromRest.ts';
 import { compareLoops } from './randomLoops.ts';
@@ -14,13 +14,7 @@ const loops: fc.Arbitrary<FromRest> = fc
     ...stageParts,
     diode: fc.constant(false),
     phases: fc.constantFrom(2, 3, 4),
-    method: fc.constantFrom(
-      'voltage-mode',
-      'voltage-mode-feedforward',
-      'peak-current-mode',
-      'average-current-mode',
-      'constant-on-time',
-    ),
+    method: fc.constantFrom(...CLOSED_METHODS),
     ota: fc.boolean(),
     bandwidth: between(0.01, 0.08),
     coefficient: between(0.1, 0.8),

@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { readDesign } from '../design/read.ts';
 import { solve } from '../solve.ts';
-import { anyStage } from '../testing/designs.ts';
+import { anyStage, CLOCKED_METHODS, CLOSED_METHODS } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';
 import { SimulationError } from './law.ts';
 import { SCENARIOS } from './run.ts';
@@ -19,14 +19,7 @@ const anyClosed = fc
     phases: fc.constantFrom(1, 1, 1, 2, 4),
     load: fc.constantFrom('resistive', 'constant-current'),
     lightLoad: fc.constantFrom('forced-pwm', 'diode-emulation', 'pulse-skipping'),
-    method: fc.constantFrom(
-      'voltage-mode',
-      'voltage-mode-feedforward',
-      'peak-current-mode',
-      'average-current-mode',
-      'constant-on-time',
-      'digital',
-    ),
+    method: fc.constantFrom(...CLOSED_METHODS, 'digital'),
     deadTime: fc.constantFrom(0, 3e-8),
     scenario: fc.constantFrom(...SCENARIOS.filter((one) => one !== 'open-loop' && one !== 'step-train')),
     esl: fc.constantFrom(0, 1e-9),
@@ -105,12 +98,10 @@ test('any closed loop ends its run with figures, or says in words why there is n
   expect(ran).toBeGreaterThan(runs(25));
 });
 
-const METHODS = ['voltage-mode', 'voltage-mode-feedforward', 'peak-current-mode', 'average-current-mode'] as const;
-
 test('whatever closes it, a loop that repeats stands where the stage’s own periodic solution has it', () => {
   let compared = 0;
   fc.assert(
-    fc.property(anyStage, fc.constantFrom(...METHODS), fc.boolean(), (stage, method, light) => {
+    fc.property(anyStage, fc.constantFrom(...CLOCKED_METHODS), fc.boolean(), (stage, method, light) => {
       const { brief, decisions } = stage;
       // pulses that are left out, and what comes to rest in stiff surroundings, have no one period to compare
       if (decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic' || decisions.coupling)

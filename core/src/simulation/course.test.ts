@@ -152,4 +152,26 @@ describe('a quantity’s course over a piece of a random motion', () => {
     );
     expect(found).toBeGreaterThan(50);
   });
+
+  test('where it is stiff, what is held back is met as soon as it counts, and told from what rises later', () => {
+    // 1 − 2e^(−t) beside what is over within a ten-thousandth of it
+    const matrix = [0, 0, 0, 0, 0].flatMap((_, i) =>
+      [0, 0, 0, 0, 0].map((__, k) => (i === k ? [-1, -1e4, 0, 0, 0][i]! : 0)),
+    );
+    const row = [-2, -1e-9, 0, 0, 1];
+    for (const from of [0, 0.2, 0.9, 2.5]) {
+      const motion = new Motion(SIZE, matrix, 1e4, 1);
+      const watch: Watch = {
+        crossing: crossingOf({ motion, row }),
+        ...{ from, c0: 0, c1: 0, c2: 0, tolerance: 0, value: 0, late: false },
+      };
+      const stretcher = new Stretcher(SIZE);
+      const state = [1, 1, 0, 0, 1];
+      expect(3).toBeGreaterThan(motion.farthest);
+      expect(stretcher.follow(motion, state, 3, [watch], 1)).toBe(0);
+      expect(stretcher.after).toBeCloseTo(Math.max(from, Math.LN2), 9);
+      expect(state[0]).toBeCloseTo(Math.exp(-stretcher.after), 9);
+      expect(watch.late).toBe(from > Math.LN2);
+    }
+  });
 });

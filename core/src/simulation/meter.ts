@@ -116,7 +116,7 @@ export class Meter implements Recorder {
     this.currents = Array.from({ length: phases }, () => new Gauge());
     this.controls = options.controls;
     const { period = Infinity, duration = 0 } = options;
-    // a long run is told by fewer, so that its traces stay within bounds: never fewer than its switchings and nodes
+    // a long run is told by fewer, so that its traces stay within bounds: never fewer than its switchings
     this.finest = (period / PLACES_A_PERIOD) * Math.max(1, duration / period / FINELY);
     this.band = options.band;
     const lists = (): number[][] => Array.from({ length: phases }, () => []);

@@ -55,6 +55,8 @@ const NEWTON = 8;
 /** Pieces that a stiff stretch is taken in at least. */
 const STIFF_PIECES = 128;
 const HALVINGS = 52;
+/** Part of such a piece within which one that was above zero as soon as it counted is met. */
+const LATE = 1e-12;
 
 /** Norm times time up to which so many terms leave no more than rounding. */
 const REACHES: readonly number[] = Array.from({ length: TERMS + 1 }, (_, count) => {
@@ -354,6 +356,8 @@ export class Stretcher {
       if (done > 0) sink?.piece(begin, done, start, state, integral);
       begin += which >= 0 || whole ? done : step;
       if (which >= 0) {
+        const watch = watches[which]!;
+        watch.late = watch.from > 0 && Math.abs(begin - watch.from) <= LATE * ideal;
         this.after = begin;
         return which;
       }

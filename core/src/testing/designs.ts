@@ -215,6 +215,15 @@ export const anyStage: fc.Arbitrary<Design> = fc
     );
   });
 
+/** Methods that close an analogue loop of any number of phases: those by a clock, and all. */
+export const CLOCKED_METHODS = [
+  'voltage-mode',
+  'voltage-mode-feedforward',
+  'peak-current-mode',
+  'average-current-mode',
+] as const;
+export const CLOSED_METHODS = [...CLOCKED_METHODS, 'constant-on-time'] as const;
+
 /** A type 3 network by its parts, for 3.3 V from a reference of 0.8 V. */
 export const TYPE_3 = {
   type: 3,
