@@ -156,8 +156,8 @@ const DrawnTape = memo(function DrawnTape({
             </Quiet>
           </>
         )}
-        <Rule path={tape.path} />
       </div>
+      <Rule path={tape.path} />
       <svg
         ref={svg}
         height="47"
@@ -404,6 +404,6 @@ export function Rule({ path, wrapped = false }: { path: string; wrapped?: boolea
 
 function bankText(path: string, decisions: CompleteDecisions): string | undefined {
   if (path !== 'outputCapacitors' && path !== 'inputCapacitors') return undefined;
-  const [first, ...more] = decisions[path];
-  return `${first!.count} × ${formatQuantity(first!.capacitance, 'F')}${more.length > 0 ? ` + ${more.length} more` : ''}`;
+  const banks = decisions[path].map(({ count, capacitance }) => `${count} × ${formatQuantity(capacitance, 'F')}`);
+  return banks.length <= 2 ? banks.join(' + ') : `${banks[0]!} + ${banks.length - 1} more`;
 }

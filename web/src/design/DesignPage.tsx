@@ -112,7 +112,11 @@ export function DesignPage() {
           / <strong>{name ?? '…'}</strong>
         </span>
         {name === undefined ? null : <FileButtons />}
-        {name === undefined ? null : <Link to={`/designs/${designId}/revisions`}>Revisions</Link>}
+        {name === undefined ? null : (
+          <Link to={`/designs/${designId}/revisions`} className="btn btn-sm btn-link">
+            Revisions
+          </Link>
+        )}
         {name === undefined ? null : <SaveIndicator />}
       </Header>
       <ErrorBoundary of="The ladder">

@@ -13,6 +13,7 @@ interface PathFieldProps {
   scale?: number;
   zero?: boolean;
   most?: number;
+  small?: boolean;
 }
 
 /** An optional number of the document, held as soon as it is typed and let go of when it is emptied. */
@@ -24,13 +25,14 @@ export function PathField({
   scale = 1,
   zero = false,
   most = Infinity,
+  small = true,
 }: PathFieldProps) {
   const value = useDocument((state) => valueAt(state.document, path) as number | undefined);
   return (
     <QuantityField
       label={label}
       unit={unit}
-      small
+      small={small}
       // what was scaled on its way in comes back as it was typed
       value={value === undefined ? undefined : Number((value / scale).toPrecision(12))}
       optional

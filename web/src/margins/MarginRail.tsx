@@ -1,7 +1,7 @@
 import { useRef } from 'react';
 import Button from 'react-bootstrap/Button';
 import { useNavigate } from 'react-router';
-import { formatQuantity, free, isLoopQuantity, splitQuantity, type QuantityId, type Target } from '@yundro/core';
+import { formatQuantity, free, isLoopQuantity, type QuantityId, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
@@ -84,19 +84,20 @@ export function MarginRail() {
                   askWhy(target.quantity);
                 }}
               >
-                {pair(target)}
+                {formatQuantity(target.predicted, target.unit)}
               </Quiet>
             </div>
             <div
               className={css['bar']}
               data-stale={target.simulated?.stale || undefined}
               role="img"
-              aria-label={`${target.name}: ${target.verdict}`}
+              aria-label={`${target.name}: ${target.verdict}, ${limitOf(target)} wanted`}
             >
               <i style={{ width: `${fill(target) * 83.3}%` }} />
               <b />
             </div>
             <small className="font-monospace">
+              <span className={css['limit']}>{limitOf(target)}</span>
               {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
               {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
               {target.simulated ? <Simulated {...target} of={target.simulated} /> : null}
@@ -158,11 +159,9 @@ function Simulated({ unit, quantity, at, of }: Target<QuantityId> & { of: NonNul
   );
 }
 
-function pair({ predicted, required, unit, sense }: Target): string {
-  const left = splitQuantity(predicted, unit);
-  const right = splitQuantity(required, unit);
-  const limit = `${sense === 'below' ? '≤' : '≥'}\u00a0${formatQuantity(required, unit)}`;
-  return `${left.prefix === right.prefix ? left.number : formatQuantity(predicted, unit)}, ${limit}`;
+/** What is asked for, as it stands under the bar's mark. */
+function limitOf({ required, unit, sense }: Target): string {
+  return `${sense === 'below' ? '≤' : '≥'}\u00a0${formatQuantity(required, unit)}`;
 }
 
 function wordsOf(path: string): string {

@@ -481,7 +481,7 @@ function Readout({ across, lanes, at, pinned }: { across: Across; lanes: readonl
         return (
           <div key={lane.id} data-kind={lane.kind} data-lit={lane.lit || undefined}>
             <dt>{lane.name}</dt>
-            <dd>{(trace && readings(trace, lane.unit, { at, pinned })) ?? lane.rest}</dd>
+            <dd>{(trace && readings(trace, lane.unit, { at, pinned })) ?? lane.rest ?? '—'}</dd>
           </div>
         );
       })}

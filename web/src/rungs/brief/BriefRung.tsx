@@ -253,8 +253,16 @@ function Wishes({ wishes }: { wishes: NonNullable<Design['brief']['controller']>
         />
       ))}
       <div className={fields['fields']}>
-        <PathField path="brief.controller.accuracy" label="Reference within" unit="%" placeholder="any" most={1} />
         <PathField
+          small={false}
+          path="brief.controller.accuracy"
+          label="Reference within"
+          unit="%"
+          placeholder="any"
+          most={1}
+        />
+        <PathField
+          small={false}
           path="brief.controller.quiescentCurrent"
           label="Quiescent current at most"
           unit="A"
@@ -474,15 +482,29 @@ export default function BriefRung() {
       <fieldset>
         <legend>Parts and service</legend>
         <div className={fields['fields']}>
-          <PathField path="brief.maximumHeight" label="Height left for parts" unit="m" placeholder="any" />
           <PathField
+            small={false}
+            path="brief.maximumHeight"
+            label="Height left for parts"
+            unit="m"
+            placeholder="any"
+          />
+          <PathField
+            small={false}
             path="brief.serviceLife"
             label="Electrolytics last, years"
             unit=""
             scale={YEAR}
             placeholder="not a target"
           />
-          <PathField path="brief.batteryEnergy" label="Battery, Wh" unit="" scale={3600} placeholder="none" />
+          <PathField
+            small={false}
+            path="brief.batteryEnergy"
+            label="Battery, Wh"
+            unit=""
+            scale={3600}
+            placeholder="none"
+          />
         </div>
         <Profile loads={brief.loadProfile ?? []} full={iout.max} />
         <Wishes wishes={brief.controller ?? {}} />
