@@ -1,3 +1,4 @@
+import { scaleLinear } from 'd3-scale';
 import { Chart, LinearScale, LineController, LogarithmicScale, type ChartOptions } from 'chart.js';
 import {
   Fragment,
@@ -13,6 +14,7 @@ import {
   type PointerEvent,
 } from 'react';
 import { formatQuantity, type Unit } from '@yundro/core';
+import { useTall } from '../app/useTall.ts';
 import { useView } from '../stores/viewStore.ts';
 import { drawCursors, drawTraces, readInks, type Inks, type Picture } from './draw.ts';
 import { setLink, useLink } from './links.ts';
@@ -47,6 +49,9 @@ const FIGURES = { family: 'Spline Sans Mono Variable', size: 10 };
 const LABEL_WIDTH = 62;
 /** Parts of a stacked lane's height left above its trace, for its name, and below. */
 const ROOM = { above: 0.26, below: 0.08 };
+/** CSS pixels of a stacked lane from which on it has round figures at its side, and about how many. */
+const HIGH_LANE = 90;
+const ROUND_FIGURES = 4;
 /** CSS pixels a pointer may stray while it presses. */
 const STRAY = 4;
 /** Length of the stretch shown after one step nearer. */
@@ -60,7 +65,7 @@ interface PlotProps {
   lanes: readonly Lane[];
   /** plots of one link share their stretch and cursors */
   link?: string;
-  /** CSS pixels */
+  /** CSS pixels, in a window of usual height; a higher one gives it more */
   height?: number;
   /** lanes over one another, even where only one is shown */
   stacked?: boolean;
@@ -78,7 +83,9 @@ interface PlotProps {
  * seen larger, a pair of cursors reads every trace, and what is seen can be copied and saved.
  */
 export const Plot = memo(function Plot(props: PlotProps) {
-  const { title, summary, across, lanes, height = 216, untitled = false, onDrawn } = props;
+  const { title, summary, across, lanes, untitled = false, onDrawn } = props;
+  const tall = useTall();
+  const height = Math.round((props.height ?? 216) * tall);
   const own = useId();
   const link = props.link ?? own;
   const { range, at, pinned } = useLink(link);
@@ -93,11 +100,12 @@ export const Plot = memo(function Plot(props: PlotProps) {
   const theme = useView((state) => state.theme);
   const inks = useMemo(readInks, [theme]); // the theme changes what the colour variables say
   const stacked = props.stacked ?? lanes.length > 1;
+  const high = stacked && height / lanes.length >= HIGH_LANE;
   const whole = useMemo(() => wholeOf(across, lanes), [across, lanes]);
   const shown = range === undefined ? whole : (within(range, whole, across.log) ?? whole);
 
   // what makes a chart another one: its axes; everything else moves in it
-  const shape = `${across.log ? 'log' : ''} ${lanes.map(({ id, log, unit, step }) => `${id}:${log ? 'log' : ''}:${unit}:${step ?? ''}`).join()}`;
+  const shape = `${across.log ? 'log' : ''} ${high ? 'high' : ''} ${lanes.map(({ id, log, unit, step }) => `${id}:${log ? 'log' : ''}:${unit}:${step ?? ''}`).join()}`;
   useLayoutEffect(() => {
     const made = new Chart(canvas.current!, {
       type: 'line',
@@ -123,7 +131,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
         scales: {
           x: acrossScale(across),
           ...Object.fromEntries(
-            [...lanes].reverse().map((lane) => [lane.id, stacked ? stackedScale(lane) : loneScale(lane)]),
+            [...lanes].reverse().map((lane) => [lane.id, stacked ? stackedScale(lane, high) : loneScale(lane)]),
           ),
         },
       },
@@ -299,8 +307,8 @@ export function decimal(value: number): number {
   return value.toFixed(15).replace(/\.?0+$/u, '') as unknown as number;
 }
 
-function figure(value: number, unit: Unit): string {
-  return unit === '' ? String(Number(value.toPrecision(3))) : formatQuantity(value, unit);
+function figure(value: number, unit: Unit, digits = 3): string {
+  return unit === '' ? String(Number(value.toPrecision(digits))) : formatQuantity(value, unit, { digits });
 }
 
 function acrossScale({ log, unit }: Across): ScaleOf {
@@ -308,7 +316,7 @@ function acrossScale({ log, unit }: Across): ScaleOf {
     type: log ? 'logarithmic' : 'linear',
     border: { display: false },
     ticks: {
-      maxTicksLimit: 6,
+      maxTicksLimit: 7,
       autoSkip: false,
       includeBounds: false,
       maxRotation: 0,
@@ -331,8 +339,8 @@ function loneScale({ log, unit }: Lane): ScaleOf {
   } as unknown as ScaleOf;
 }
 
-/** One of several over one another: it shows its own lowest and highest value, and nothing between. */
-function stackedScale({ unit, log, step }: Lane): ScaleOf {
+/** One of several over one another: round figures where it is high, else its own lowest and highest value. */
+function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
   return {
     type: log ? 'logarithmic' : 'linear',
     axis: 'y',
@@ -349,17 +357,29 @@ function stackedScale({ unit, log, step }: Lane): ScaleOf {
         return;
       }
       const at = (part: number): number => (log ? min * (max / min) ** part : min + (max - min) * part);
-      axis.ticks = [{ value: at(ROOM.below) }, { value: at(1 - ROOM.above) }];
+      const round = !high ? [] : log ? decades(axis, ROUND_FIGURES) : roundTicks(min, at(1 - ROOM.above / 2));
+      axis.ticks = (round.length > 1 ? round : [at(ROOM.below), at(1 - ROOM.above)]).map((value) => ({ value }));
     },
     ticks: {
       autoSkip: false,
-      callback(this: { min: number; max: number }, value: string | number) {
+      callback(this: { min: number; max: number }, value: string | number, _: number, ticks: { value: number }[]) {
         // a current that comes back to zero is not some picoamperes
         const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
-        return figure(rounded, unit);
+        return figure(rounded, unit, high && !log ? digitsApart(ticks.map((tick) => tick.value)) : 3);
       },
     },
   } as unknown as ScaleOf;
+}
+
+function roundTicks(min: number, max: number): number[] {
+  return scaleLinear().domain([min, max]).ticks(ROUND_FIGURES);
+}
+
+/** Significant digits that tell neighbouring figures of an axis apart, three at least. */
+function digitsApart(ticks: readonly number[]): number {
+  if (ticks.length < 2) return 3;
+  const largest = Math.max(...ticks.map(Math.abs));
+  return Math.max(3, Math.ceil(Math.log10(largest / Math.abs(ticks[1]! - ticks[0]!)) + 1e-9) + 1);
 }
 
 /** Multiples of a step within a range, every other one left out until there are few. */

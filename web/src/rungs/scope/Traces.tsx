@@ -112,7 +112,7 @@ export function Traces({
       link="scope"
       across={across}
       lanes={lanes}
-      height={Math.max(300, 40 + lanes.length * 120)}
+      height={Math.max(300, 40 + lanes.length * 148)}
     />
   );
 }
