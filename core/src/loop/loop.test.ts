@@ -159,6 +159,17 @@ describe('loops', () => {
     expect(() => loop(design, { at: { inputVoltage: 3 } })).toThrow(/does not reach/u);
     expect(() => loop(design, { frequencies: [0] })).toThrow(/above 0/u);
   });
+
+  test('where the switches stand at a limit of their pulses there is no loop, and that is said', () => {
+    const onTime = (seconds: number) =>
+      designWith({ ...bank, control: { method: 'constant-on-time', onTime: seconds, minimumOffTime: 2e-6 } });
+    expect(() => loop(onTime(1e-7))).toThrow(/at a limit of the controller/u);
+    expect(loop(onTime(1e-6)).response.gain.every(Number.isFinite)).toBe(true);
+    const held = designWith({ ...bank, lightLoad: 'diode-emulation', control: { ...voltage, minimumOnTime: 2e-7 } });
+    expect(() => loop(held, { at: { inputVoltage: 32, outputCurrent: 0.05 } })).toThrow(
+      /at a limit of the controller/u,
+    );
+  });
 });
 
 describe('what the source sees', () => {

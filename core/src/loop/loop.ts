@@ -76,6 +76,8 @@ const POINTS = 400;
 const LOWEST = 1e-5;
 /** Part of the switching frequency up to which loops are asked. */
 const HIGHEST = 0.5;
+/** Part of it at which a loop is asked whether there is one. */
+const PROBED = 0.01;
 
 /** The loop of a design at one corner: functions of frequency, each as exact as its model. */
 export interface Loop {
@@ -176,6 +178,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
         'The closed loop has no period that repeats at this corner: there is no response to tell.',
       );
     const gain = injected(steady);
+    reaching(gain(PROBED / period));
     const { digital } = closedReady.setup.law;
     const compensator = (frequency: number): Complex =>
       network?.at(frequency) ??
@@ -231,6 +234,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
         'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
       );
     plant = (frequency) => disturb(held, places(held).injected, frequency);
+    reaching(plant(PROBED / period));
     impedance = (frequency) => scaled(disturb(held, places(held).drawn, frequency), -1);
     audio = (frequency) => disturb(held, places(held).source, frequency);
     draws = (frequency) => ({
@@ -301,6 +305,14 @@ function supplyOf({ brief: { sourceResistance = 0, sourceInductance = 0 } }: Des
       return over(node, drawn);
     },
   };
+}
+
+/** @throws SimulationError where a disturbance comes to nothing */
+function reaching(response: Complex): void {
+  if (magnitude(response) === 0)
+    throw new SimulationError(
+      'The switches stand at a limit of the controller’s pulses at this corner, its shortest or its longest, or pulses are skipped: there is no loop to judge.',
+    );
 }
 
 /** H(z) at a part of the sampling frequency. */

@@ -19,7 +19,7 @@ const anyClosed = fc
     phases: fc.constantFrom(1, 1, 1, 2, 4),
     load: fc.constantFrom('resistive', 'constant-current'),
     lightLoad: fc.constantFrom('forced-pwm', 'diode-emulation', 'pulse-skipping'),
-    method: fc.constantFrom(...CLOSED_METHODS, 'digital'),
+    method: fc.constantFrom(...CLOSED_METHODS, 'digital', 'hysteretic', 'gated-oscillator'),
     deadTime: fc.constantFrom(0, 3e-8),
     scenario: fc.constantFrom(...SCENARIOS.filter((one) => one !== 'open-loop' && one !== 'step-train')),
     esl: fc.constantFrom(0, 1e-9),

@@ -6,7 +6,10 @@ import { type Recorder } from './engine.ts';
 import type { Segment } from './law.ts';
 import { Meter, type Measured, type Waveforms } from './meter.ts';
 import { topologyModel } from '../topology/index.ts';
+import { formatQuantity } from '../quantity/index.ts';
+import { LATCHES, latches } from '../stage/sanity.ts';
 import { cureOf } from './cures.ts';
+import { drives } from './phase.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
 import { steadyState, type Steady } from './steady.ts';
 
@@ -94,6 +97,8 @@ const RAMP_PIECES = 64;
 /** Periods over which a state that does not repeat in one is measured. */
 const REPEATS = 64;
 const SETTLING_BAND = 0.01;
+/** Part of the output by which a steady state may miss it before that is said: more than a ripple's or a droop's. */
+const UNREGULATED = 0.05;
 /** Part of a period within which an end is a clock's. */
 const AT_CLOCK = 1e-9;
 /** Periods of one slice of a run, after which it says how far it is. */
@@ -159,7 +164,8 @@ export function answer(
     ...made.assumed.map((message) => ({ id: 'assumed-compensator', message })),
     ...assumed,
   ];
-  if (steady && !steady.periodic) {
+  if (steady?.rests) warnings.push({ id: 'at-rest', message: restWords(steady, meter, made, decisions) });
+  else if (steady && !steady.periodic) {
     warnings.push({
       id: 'not-periodic',
       message:
@@ -173,6 +179,8 @@ export function answer(
         : cureOf(model, design.brief, decisions, source, made.setup.law.onTime);
     if (cure) warnings.push({ id: 'subharmonic', message: cure.message });
   }
+  if (steady)
+    warnings.push(...unregulated(options.scenario, design.brief.outputVoltage, meter.output.measured.average));
   return {
     format: 'yundro-simulation',
     version: 1,
@@ -197,6 +205,25 @@ export function answer(
     warnings,
     ...(meter.waveforms ? { waveforms: meter.waveforms } : {}),
   };
+}
+
+/** A steady state in which the output is not the one wanted. */
+function unregulated(scenario: Scenario, wanted: number, average: number): Simulation['warnings'] {
+  if (!(scenario === 'steady-state' || scenario === 'light-load')) return [];
+  if (Math.abs(average - wanted) <= UNREGULATED * wanted) return [];
+  return [
+    {
+      id: 'not-regulated',
+      message: `The output stands at ${formatQuantity(average, 'V')} where ${formatQuantity(wanted, 'V')} are wanted: the controller is at the end of what its pulses can do, or its divider asks for another output.`,
+    },
+  ];
+}
+
+/** What a stage does in which nothing switches any more. */
+function restWords({ simulator }: Steady, { output }: Meter, { solved }: Ready, decisions: CompleteDecisions): string {
+  const stays = simulator.snapshot().phases.some(drives) ? 'on' : 'off';
+  const words = `Nothing switches any more: the control switch stays ${stays}, and the output at ${formatQuantity(output.measured.average, 'V')}.`;
+  return latches(decisions, [solved.point?.region]) ? `${words} ${LATCHES}` : words;
 }
 
 /** Steady state and open loop: the final periodic state is measured over its own period. */

@@ -225,7 +225,13 @@ export function ready(
     if (law.method === 'average-current-mode') return average * law.currentSenseGain;
     return peak * law.currentSenseGain + law.slopeCompensation * at * part * period;
   };
-  return { setup, solved, decisions, controlVoltage, assumed: needsAmplifier && assumed.length > 0 ? [assumed.join(' ')] : [] };
+  return {
+    setup,
+    solved,
+    decisions,
+    controlVoltage,
+    assumed: needsAmplifier && assumed.length > 0 ? [assumed.join(' ')] : [],
+  };
 }
 
 /**

@@ -337,6 +337,30 @@ describe('controllers without a clock', () => {
     expect(measurements.outputVoltage.average).toBeCloseTo(3.3, 2);
   });
 
+  test('hysteretic in a boost latches: that is what its steady state says, and the stage’s own remarks', () => {
+    const brief = { outputVoltage: 48, outputCurrent: { min: 0.1, max: 1 } };
+    const unlike = { capacitance: 1e-6, esr: 0.3, esl: 5e-9 };
+    const outputCapacitors = [{ capacitance: 1e-5, esr: 0.2 }, unlike];
+    const design = designWith({ topology: 'boost', outputCapacitors, control: { method: 'hysteretic' } }, brief);
+    const { measurements, cycles, steadyState, warnings } = simulate(design, { scenario: 'steady-state', ...quiet });
+    expect({ cycles, steadyState }).toEqual({ cycles: 0, steadyState: { periodic: false } });
+    expect(measurements.outputVoltage.average).toBe(0);
+    expect(warnings.map(({ id }) => id)).toEqual(['at-rest', 'not-regulated']);
+    expect(warnings[0]!.message).toMatch(/stays on, .* never let go/u);
+    expect(solve(design).warnings.map(({ id }) => id)).toContain('method-latches');
+    const buck = designWith({ control: { method: 'hysteretic' } });
+    expect(solve(buck).warnings.map(({ id }) => id)).not.toContain('method-latches');
+  });
+
+  test('pulses that cannot carry the output leave it where it is, and that is said', () => {
+    const design = designWith({ ...bank, control: { method: 'constant-on-time', onTime: 1e-7, minimumOffTime: 2e-6 } });
+    const { measurements, warnings } = simulate(design, { scenario: 'steady-state', at, ...quiet });
+    expect(measurements.outputVoltage.average).toBeLessThan(0.5 * 3.3);
+    expect(warnings.find(({ id }) => id === 'not-regulated')?.message).toMatch(/where 3\.3\sV are wanted/u);
+    const carries = designWith({ ...bank, control: { method: 'constant-on-time' } });
+    expect(simulate(carries, { scenario: 'steady-state', at, ...quiet }).warnings).toEqual([]);
+  });
+
   test('a gated oscillator lets whole pulses of its own width through, and holds the output between', () => {
     const design = designWith({
       ...bank,

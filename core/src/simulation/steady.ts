@@ -12,6 +12,8 @@ export interface Steady {
   simulator: Simulator;
   /** whether one period closes on itself; else what repeats over many, if anything does */
   periodic: boolean;
+  /** whether nothing switches any more and no state moves */
+  rests?: true;
   /** s, of one repeat: clock periods, or between pulses of phase 1 */
   period: number;
   /** largest magnitude to which a disturbance grows in one period, of the map's derivative; undefined where it was not found */
@@ -242,16 +244,28 @@ function growthOf(n: number, derivative: Vector): number {
   return Math.exp(log / times);
 }
 
+/** Whether two states are one but for rounding. */
+const stands = (before: Vector, after: Vector): boolean =>
+  after.every((value, k) => Math.abs(value - before[k]!) <= ROUNDING * Math.abs(value));
+
 /** Where no period closes stably: run until one does, or as long as one may. */
 function settled(simulator: Simulator, start: Snapshot): Steady {
   const { setup } = simulator;
+  const wanders = { simulator, periodic: false, period: setup.period, growth: undefined, linearized: undefined };
   simulator.restore(start);
   for (let times = 0; times < MOST_SETTLES; times += 1) {
     for (let k = 0; k < SETTLE; k += 1) {
       const begin = simulator.time;
-      if (!setup.law.clocked) simulator.run(begin + 100 * setup.period, undefined, true);
-      else simulator.run(begin + setup.period);
-      simulator.rebase(simulator.time - begin);
+      if (!setup.law.clocked) {
+        const { pulses } = simulator;
+        const before = simulator.state.slice();
+        simulator.run(begin + 100 * setup.period, undefined, true);
+        simulator.rebase(simulator.time - begin);
+        if (simulator.pulses === pulses && stands(before, simulator.state)) return { ...wanders, rests: true };
+      } else {
+        simulator.run(begin + setup.period);
+        simulator.rebase(simulator.time - begin);
+      }
     }
     if (times === 2 || times === 8) {
       const here = simulator.snapshot();
@@ -260,5 +274,5 @@ function settled(simulator: Simulator, start: Snapshot): Steady {
       simulator.restore(here);
     }
   }
-  return { simulator, periodic: false, period: setup.period, growth: undefined, linearized: undefined };
+  return wanders;
 }

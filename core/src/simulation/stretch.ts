@@ -1,7 +1,7 @@
 import { zeros, type Vector } from '../numbers/linear.ts';
 import { Course, type Quantity } from './course.ts';
 import { OFTEN, PARTS, REACH, type Motion } from './motion.ts';
-import { along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
+import { alive, along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
 
 /*
  * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. Over a
@@ -146,7 +146,7 @@ export class Stretcher {
       there = held;
     }
     this.after = begin;
-    for (let i = 0; i < size; i += 1) state[i] = here[i]!;
+    for (let i = 0; i < size; i += 1) state[i] = alive(here[i]!);
     this.here = here;
     this.there = there;
     return which;
@@ -322,7 +322,7 @@ export class Stretcher {
         applyRows(psi, state, sum);
         for (let i = 0; i < size; i += 1) integral[i]! += sum[i]!;
       }
-      for (const i of motion.moving) state[i] = next[i]!;
+      for (const i of motion.moving) state[i] = alive(next[i]!);
     };
     const isAbove = ({ crossing, c0, c1, c2, from }: Watch, at: Vector, time: number): boolean =>
       time >= from && along(crossing.row, at) + c0 + time * (c1 + time * c2) > 0;

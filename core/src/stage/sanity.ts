@@ -29,6 +29,20 @@ const volts = (value: number): string => formatQuantity(value, 'V');
 const amperes = (value: number): string => formatQuantity(value, 'A');
 const percent = (value: number): string => formatQuantity(value, '%', { digits: 2 });
 
+/** Why a comparator of the output runs a buck alone. */
+export const LATCHES =
+  'A hysteretic comparator of the output cannot run this stage: while the control switch is on the output falls, so that it is never let go. A method with a clock, a fixed on-time or the current runs it.';
+
+/** Whether a hysteretic comparator keeps the control switch on for ever: only a buck's output rises while it is on. */
+export function latches(
+  { topology, control }: Pick<CompleteDecisions, 'topology' | 'control'>,
+  regions: readonly OperatingPoint['region'][],
+): boolean {
+  const raises =
+    topology === 'buck' || (topology === 'four-switch-buck-boost' && regions.every((one) => one === 'buck'));
+  return control.method === 'hysteretic' && !raises;
+}
+
 /** Every such remark on a solved design. */
 export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
   if (points.length === 0) return [];
@@ -39,6 +53,12 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...phaseSharing(decisions, fullest),
     ...outputRipple(brief, points),
     ...conversionRatio(brief, decisions),
+    ...(latches(
+      decisions,
+      points.map(({ region }) => region),
+    )
+      ? [{ id: 'method-latches', message: LATCHES }]
+      : []),
     ...resolution(decisions),
   ];
 }
