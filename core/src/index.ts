@@ -1,7 +1,7 @@
 export {
   formatExact,
   formatQuantity,
-  splitQuantity,
+  digitsApart,
   parseQuantity,
   preferredNext,
   preferredPrevious,

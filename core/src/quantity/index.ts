@@ -1,4 +1,4 @@
-export { formatExact, formatQuantity, splitQuantity, type FormatOptions } from './format.ts';
+export { digitsApart, formatExact, formatQuantity, splitQuantity, type FormatOptions } from './format.ts';
 export { parseQuantity, type Parsed } from './parse.ts';
 export {
   preferredDown,

@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
   formatExact,
+  digitsApart,
   formatQuantity,
   parseQuantity,
   preferredDown,
@@ -86,6 +87,18 @@ describe('what engineers type', () => {
     [4e5, 'Hz', '400 kHz'],
   ])('%d %s prints as %s', (value, unit, text) => {
     expect(formatQuantity(value, unit).replace('\u00a0', ' ')).toBe(text);
+  });
+
+  test('as many digits as tell a step apart', () => {
+    const tell = (value: number, step: number) =>
+      formatQuantity(value, 'V', { digits: digitsApart(value, step) }).replace('\u00a0', ' ');
+    expect([tell(180.137, 0.4), tell(3.2362, 0.07), tell(3.2362, 0.0007), tell(-3.2362, 9)]).toEqual([
+      '180.1 V',
+      '3.24 V',
+      '3.2362 V',
+      '−3.24 V',
+    ]);
+    expect([digitsApart(0, 1), digitsApart(1, 0), digitsApart(0, 0)]).toEqual([3, 3, 3]);
   });
 });
 

@@ -13,7 +13,7 @@ import {
   type KeyboardEvent,
   type PointerEvent,
 } from 'react';
-import { formatQuantity, type Unit } from '@yundro/core';
+import { digitsApart, formatQuantity, type Unit } from '@yundro/core';
 import { useTall } from '../app/useTall.ts';
 import { useView } from '../stores/viewStore.ts';
 import { drawCursors, drawTraces, readInks, type Inks, type Picture } from './draw.ts';
@@ -365,7 +365,15 @@ function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
       callback(this: { min: number; max: number }, value: string | number, _: number, ticks: { value: number }[]) {
         // a current that comes back to zero is not some picoamperes
         const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
-        return figure(rounded, unit, high && !log ? digitsApart(ticks.map((tick) => tick.value)) : 3);
+        const [first, second] = ticks;
+        const last = ticks[ticks.length - 1];
+        return high && !log && first && second && last
+          ? figure(
+              rounded,
+              unit,
+              digitsApart(Math.max(Math.abs(first.value), Math.abs(last.value)), second.value - first.value),
+            )
+          : figure(rounded, unit);
       },
     },
   } as unknown as ScaleOf;
@@ -373,13 +381,6 @@ function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
 
 function roundTicks(min: number, max: number): number[] {
   return scaleLinear().domain([min, max]).ticks(ROUND_FIGURES);
-}
-
-/** Significant digits that tell neighbouring figures of an axis apart, three at least. */
-function digitsApart(ticks: readonly number[]): number {
-  if (ticks.length < 2) return 3;
-  const largest = Math.max(...ticks.map(Math.abs));
-  return Math.max(3, Math.ceil(Math.log10(largest / Math.abs(ticks[1]! - ticks[0]!)) + 1e-9) + 1);
 }
 
 /** Multiples of a step within a range, every other one left out until there are few. */

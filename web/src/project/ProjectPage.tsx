@@ -157,7 +157,12 @@ export function ProjectPage() {
             ) : null}
             <RailList designs={designs} failed={failed} onCopy={copy.mutate} onRemove={remove.mutate} />
             <div className={page['actions']}>
-              <Button variant="dark" disabled={add.isPending} onClick={() => add.mutate(newDesign('New rail'))}>
+              <Button
+                size="sm"
+                variant="dark"
+                disabled={add.isPending}
+                onClick={() => add.mutate(newDesign('New rail'))}
+              >
                 Add a rail
               </Button>
               <DesignFilePicker

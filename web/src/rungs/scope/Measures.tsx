@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { formatQuantity, type Unit } from '@yundro/core';
+import { digitsApart, formatQuantity, type Unit } from '@yundro/core';
 import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { Plot, type Lane } from '../../plots/Plot.tsx';
 import type { ScopeAnswer, ScopeRun } from './answers.ts';
@@ -10,6 +10,7 @@ import css from './scope.module.css';
 interface Row {
   name: string;
   unit: Unit;
+  digits: number;
   values: (number | undefined)[];
 }
 
@@ -42,10 +43,10 @@ export function Measures({
         id: String(k),
         head,
         figures: true,
-        cell: ({ values, unit }: Row) => {
+        cell: ({ values, unit, digits }: Row) => {
           const value = values[k];
           // what rounding leaves of nothing is nothing
-          return value === undefined ? '' : formatQuantity(Math.abs(value) < 1e-12 ? 0 : value, unit);
+          return value === undefined ? '' : formatQuantity(Math.abs(value) < 1e-12 ? 0 : value, unit, { digits });
         },
       })),
     ],
@@ -76,11 +77,24 @@ function rowsOf(
   const all = then ? [...runs, then] : runs;
   const channel = capture?.channels[capture.channel];
   const seen = channel && extremes(channel.values);
-  const row = (name: string, unit: Unit, of: (run: ScopeRun) => number | undefined, captured?: number): Row => ({
-    name,
-    unit,
-    values: [...all.map(of), ...(capture ? [captured] : [])],
-  });
+  const row = (
+    name: string,
+    unit: Unit,
+    of: (run: ScopeRun) => number | undefined,
+    captured?: number,
+    digits = 3,
+  ): Row => ({ name, unit, digits, values: [...all.map(of), ...(capture ? [captured] : [])] });
+  // an output is told from its own lowest and highest
+  const outputDigits = Math.max(
+    3,
+    ...all.map(
+      ({
+        measurements: {
+          outputVoltage: { max, peakToPeak },
+        },
+      }) => digitsApart(max, peakToPeak),
+    ),
+  );
   const volts = channel?.unit === 'A' ? undefined : seen;
   const amperes = channel?.unit === 'A' ? seen : undefined;
   const rows = [
@@ -90,9 +104,9 @@ function rowsOf(
     row('undershoot back', 'V', ({ measurements: m }) => m.release?.undershoot),
     row('overshoot back', 'V', ({ measurements: m }) => m.release?.overshoot),
     row('rise, 10 to 90 %', 's', ({ rise }) => rise?.time),
-    row('output, average', 'V', ({ measurements: m }) => m.outputVoltage.average, volts?.average),
-    row('output, lowest', 'V', ({ measurements: m }) => m.outputVoltage.min, volts?.min),
-    row('output, highest', 'V', ({ measurements: m }) => m.outputVoltage.max, volts?.max),
+    row('output, average', 'V', ({ measurements: m }) => m.outputVoltage.average, volts?.average, outputDigits),
+    row('output, lowest', 'V', ({ measurements: m }) => m.outputVoltage.min, volts?.min, outputDigits),
+    row('output, highest', 'V', ({ measurements: m }) => m.outputVoltage.max, volts?.max, outputDigits),
     row(
       'output, peak to peak',
       'V',
