@@ -12,6 +12,26 @@ import { ROOT } from './lib/setup.mjs';
 
 const at = (sorted, part) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * part))];
 
+/** A page whose moves and drawings the browser's own tracing tells. */
+async function traced(page, move) {
+  await browser.startTracing(page, { categories: ['blink.user_timing', 'devtools.timeline'] });
+  await move();
+  const { traceEvents } = JSON.parse((await browser.stopTracing()).toString());
+  const marks = (mark) =>
+    traceEvents
+      .filter((e) => e.name === mark && typeof e.ts === 'number')
+      .map((e) => e.ts)
+      .sort((a, b) => a - b);
+  const moved = marks('yundro-moved');
+  // each move against the first drawing after it; a move overtaken by the next one counts with the drawing that showed it
+  const after = (times) =>
+    moved
+      .map((ts) => times.find((t) => t > ts))
+      .flatMap((t, i) => (t === undefined ? [] : [(t - moved[i]) / 1000]))
+      .sort((a, b) => a - b);
+  return { waits: after(marks('yundro-drawn')), answers: after(marks('yundro-answered')) };
+}
+
 /** The sample rails, by the end of their address. */
 const RAILS = [
   [11, 'logic, buck'],
@@ -53,29 +73,35 @@ try {
       await page.mouse.up();
     };
     await scrub(60);
-    await browser.startTracing(page, { categories: ['blink.user_timing', 'devtools.timeline'] });
-    await scrub(160);
-    const { traceEvents } = JSON.parse((await browser.stopTracing()).toString());
+    const { waits, answers } = await traced(page, () => scrub(160));
     await page.close();
-    const marks = (mark) =>
-      traceEvents
-        .filter((e) => e.name === mark && typeof e.ts === 'number')
-        .map((e) => e.ts)
-        .sort((a, b) => a - b);
-    const moved = marks('yundro-moved');
-    const drawn = marks('yundro-drawn');
-    const answered = marks('yundro-answered');
-    // each move against the first drawing after it; a move overtaken by the next one counts with the drawing that showed it
-    const after = (times) =>
-      moved
-        .map((ts) => times.find((t) => t > ts))
-        .flatMap((t, i) => (t === undefined ? [] : [(t - moved[i]) / 1000]))
-        .sort((a, b) => a - b);
-    const waits = after(drawn);
     rails.push(
-      `| ${name} | ${at(waits, 0.5).toFixed(1)} | ${at(waits, 0.95).toFixed(1)} | ${at(after(answered), 0.5).toFixed(1)} | ${waits.length} |`,
+      `| ${name} | ${at(waits, 0.5).toFixed(1)} | ${at(waits, 0.95).toFixed(1)} | ${at(answers, 0.5).toFixed(1)} | ${waits.length} |`,
     );
   }
+  const loop = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await loop.goto(`${product.address}${SAMPLE_DESIGN}/loop`);
+  await loop.locator('[data-testid=loop-corners] tbody tr').nth(5).waitFor();
+  await loop.waitForTimeout(5000);
+  const zero = loop.getByRole('slider', { name: 'zero of the feedback' });
+  const drag = async (steps) => {
+    const box = await zero.boundingBox();
+    const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+    await loop.mouse.move(x, y);
+    await loop.mouse.down();
+    for (let i = 0; i < steps; i += 1) {
+      await loop.mouse.move(x + 60 * Math.sin((i + 1) / 9), y);
+      await loop.waitForTimeout(34);
+    }
+    await loop.mouse.up();
+  };
+  await drag(60);
+  await loop.waitForTimeout(3000);
+  const { waits } = await traced(loop, () => drag(160));
+  rails.push(
+    `| logic, a zero of the loop dragged, six corners | ${at(waits, 0.5).toFixed(1)} | ${at(waits, 0.95).toFixed(1)} |  | ${waits.length} |`,
+  );
+  await loop.close();
 
   const scope = await benchScope(browser, product.address);
   const shelf = await benchShelf(browser, product.address);

@@ -155,12 +155,7 @@ export function ready(
     assumed.push(
       `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`,
     );
-  if (standIn)
-    assumed.push(
-      ...completed(law, decisions, brief, (inputVoltage) =>
-        solveCorner(model, brief, given, { inputVoltage, outputCurrent: brief.outputCurrent.max }),
-      ),
-    );
+  if (standIn) assumed.push(...completed(law, decisions, brief, () => highestPeak(brief, given)));
   const needsAmplifier = duty === undefined && !held && hasAmplifier(law);
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
@@ -253,13 +248,28 @@ const LIMIT = 1.5;
 /** Periods that its soft start takes at least, and part of the full load that charging the bank may take. */
 const SOFT = { periods: 400, part: 0.2 };
 
+/** Every corner of a design asks for it again, and it takes two corners to tell. */
+const PEAKS = new WeakMap<Brief, WeakMap<CompleteDecisions, number>>();
+
+/** A, one phase's at full load, at the worse end of the input; 0 where neither has a steady state. */
+function highestPeak(brief: Brief, decisions: CompleteDecisions): number {
+  const known = PEAKS.get(brief) ?? new WeakMap<CompleteDecisions, number>();
+  PEAKS.set(brief, known);
+  let peak = known.get(decisions);
+  if (peak === undefined) {
+    const { inputVoltage, outputCurrent } = brief;
+    const model = topologyModel(decisions.topology);
+    const at = (volts: number): number =>
+      solveCorner(model, brief, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max }).point
+        ?.inductorCurrent.peak ?? 0;
+    peak = Math.max(at(inputVoltage.min), at(inputVoltage.max));
+    known.set(decisions, peak);
+  }
+  return peak;
+}
+
 /** What a stand-in controller has that the design does not say: soft start and current limit. @returns the words for it */
-function completed(
-  law: ControlLaw,
-  decisions: CompleteDecisions,
-  brief: Brief,
-  atFullLoad: (inputVoltage: number) => SolvedPoint,
-): string[] {
+function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, peakOf: () => number): string[] {
   const words: string[] = [];
   const { control, switchingFrequency, outputCapacitors } = decisions;
   if (control.softStart === undefined) {
@@ -268,8 +278,7 @@ function completed(
     words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
   }
   if (control.currentLimit === undefined) {
-    const { min, max } = brief.inputVoltage;
-    const peak = Math.max(...[min, max].map((volts) => atFullLoad(volts).point?.inductorCurrent.peak ?? 0));
+    const peak = peakOf();
     if (peak > 0) {
       law.currentLimit = LIMIT * peak;
       words.push(`It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')}.`);

@@ -3,3 +3,6 @@ export function mark(name: 'yundro-moved' | 'yundro-answered' | 'yundro-drawn'):
   performance.mark(name);
   performance.clearMarks(name);
 }
+
+/** A plot that follows a moving value has been drawn. */
+export const markDrawn = (): void => mark('yundro-drawn');

@@ -1,5 +1,6 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { formatQuantity, type Unit } from '@yundro/core';
+import { mark } from '../app/mark.ts';
 import type { Range } from './model.ts';
 import css from './plot.module.css';
 
@@ -84,6 +85,7 @@ export function Handles({ handles, height, shown, log, unit, area, onMove, onCan
               if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
               if (pressed.current !== undefined && Math.abs(event.clientX - pressed.current) < STRAY) return;
               pressed.current = undefined;
+              mark('yundro-moved');
               onMove(handle.id, valueOf(event), false);
             }}
             onPointerUp={(event) => {

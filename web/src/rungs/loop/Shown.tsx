@@ -12,6 +12,7 @@ import {
   type LoopCorners,
   type NetworkCorner,
 } from '@yundro/core';
+import { markDrawn } from '../../app/mark.ts';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords, DASHES } from './Corners.tsx';
@@ -167,6 +168,7 @@ function Bode({ answer, of }: { answer: LoopCorners; of: 'loop' | 'plant' | 'com
       across={ACROSS}
       lanes={lanes}
       height={360}
+      onDrawn={markDrawn}
       {...(handles ? { handles } : {})}
     />
   );

@@ -1,7 +1,7 @@
 import { useCallback, useMemo } from 'react';
 import Button from 'react-bootstrap/Button';
 import { formatQuantity, type Balance, type QuantityId, type Unit, type Waveforms } from '@yundro/core';
-import { mark } from '../../app/mark.ts';
+import { markDrawn } from '../../app/mark.ts';
 import { Quiet } from '../../app/Quiet.tsx';
 import { extentOf } from '../../plots/model.ts';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
@@ -76,7 +76,6 @@ function tracesOf(kind: Kind, waveforms: Waveforms, ghost: Waveforms | undefined
 }
 
 const ACROSS = { name: 'time', unit: 's' } as const;
-const drawn = (): void => mark('yundro-drawn');
 
 /** Two periods of the exact steady state, stacked on one time axis. */
 export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghost: Waveforms | undefined }) {
@@ -137,7 +136,7 @@ export function WaveformStack({ waveforms, ghost }: { waveforms: Waveforms; ghos
         across={across}
         lanes={lanes}
         height={Math.max(300, 26 + lanes.length * (lanes.length > 7 ? 46 : 58))}
-        onDrawn={drawn}
+        onDrawn={markDrawn}
       />
       {areas && balance ? <BalanceWords {...balance} /> : null}
     </>
