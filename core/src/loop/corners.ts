@@ -128,9 +128,9 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCo
     const plant = complexOf(corner.plant);
     const before = complexOf(corner.loop);
     const values = plant.map((value, k) => times(value, network[k]!));
-    /** what was divided by the loop that was is divided by the one that is */
-    const closed = (size: number, k: number): number =>
-      (size * magnitude(plus([1, 0], before[k]!))) / magnitude(plus([1, 0], values[k]!));
+    // what was divided by the loop that was is divided by the one that is
+    const closes = values.map((value, k) => magnitude(plus([1, 0], before[k]!)) / magnitude(plus([1, 0], value)));
+    const closed = (size: number, k: number): number => size * closes[k]!;
     const gain = (at: number): Complex => times(between(frequencies, plant, at), response.at(at));
     return {
       ...corner,

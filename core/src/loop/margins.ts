@@ -83,7 +83,7 @@ export function marginsOf(
   }
   let vectorMargin = { distance: Infinity, frequency: frequencies[0] ?? 0 };
   values.forEach(([re, im], k) => {
-    const distance = Math.hypot(1 + re, im);
+    const distance = magnitude([1 + re, im]);
     if (distance < vectorMargin.distance) vectorMargin = { distance, frequency: frequencies[k]! };
   });
   return { crossoverFrequency, phaseMargin, gainMargin, phaseCrossoverFrequency, vectorMargin };

@@ -182,7 +182,7 @@ export function* optimiseNetwork(
     for (const [place, one] of hardestFirst.entries()) {
       const plant = one.flatPlant;
       const sizeAt = (k: number): number =>
-        Math.hypot(plant.re[k]!, plant.im[k]!) * Math.hypot(network.re[k]!, network.im[k]!);
+        magnitude([plant.re[k]!, plant.im[k]!]) * magnitude([network.re[k]!, network.im[k]!]);
       // a loop that never falls through one, or never stands above it, is none
       if (sizeAt(frequencies.length - 1) >= 1 || sizeAt(0) < 1) lacking += 20;
       const { crossover, phaseMargin, gainMargin } = roughMargins(frequencies, plant, network);

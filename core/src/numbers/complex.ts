@@ -8,6 +8,7 @@ export function over(a: Complex, b: Complex): Complex {
   const size = b[0] * b[0] + b[1] * b[1];
   return [(a[0] * b[0] + a[1] * b[1]) / size, (a[1] * b[0] - a[0] * b[1]) / size];
 }
-export const magnitude = (a: Complex): number => Math.hypot(a[0], a[1]);
+/** Not by `Math.hypot`, which takes ten times as long to save sizes that no circuit has. */
+export const magnitude = (a: Complex): number => Math.sqrt(a[0] * a[0] + a[1] * a[1]);
 /** degrees, −180 to 180 */
 export const degrees = (a: Complex): number => (Math.atan2(a[1], a[0]) * 180) / Math.PI;
