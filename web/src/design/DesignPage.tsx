@@ -163,10 +163,15 @@ const Screen = memo(function Screen({ rung }: { rung: Rung }) {
   return <rung.screen />;
 });
 
+/** A rung's state by itself: while a value moves, the links round it stand still. */
+function Summary({ designId, rung }: { designId: string; rung: Rung }) {
+  const document = useDocument((state) => (state.id === designId ? state.document : undefined));
+  const words = useSolved((state) => (document ? rung.summary(document, state.result) : ''));
+  return <small className="font-monospace">{words}</small>;
+}
+
 /** The order of work, each rung with its state in a few figures. */
 function Ladder({ designId }: { designId: string }) {
-  const document = useDocument((state) => (state.id === designId ? state.document : undefined));
-  const result = useSolved((state) => state.result);
   const { search } = useLocation();
   return (
     <nav className={css['ladder']} aria-label="Ladder of work">
@@ -175,7 +180,7 @@ function Ladder({ designId }: { designId: string }) {
           <li key={r.id} className={r.key === undefined ? css['later'] : undefined}>
             <NavLink to={{ pathname: `/designs/${designId}/${r.id}`, search }}>
               {r.name}
-              <small className="font-monospace">{document ? r.summary(document, result) : ''}</small>
+              <Summary designId={designId} rung={r} />
             </NavLink>
           </li>
         ))}

@@ -1,4 +1,4 @@
-import { useRef } from 'react';
+import { memo, useRef } from 'react';
 import Button from 'react-bootstrap/Button';
 import { useNavigate } from 'react-router';
 import { formatQuantity, free, isLoopQuantity, type QuantityId, type Target } from '@yundro/core';
@@ -48,7 +48,6 @@ function useSimulated(targets: readonly Target<QuantityId>[]): { shown: Shown[];
 export function MarginRail() {
   const result = useSolved((state) => state.result);
   const { shown: targets, trouble } = useSimulated(result?.targets ?? []);
-  const navigate = useNavigate();
   return (
     <aside className={css['margins']} aria-label="Margins">
       <h2>
@@ -59,71 +58,7 @@ export function MarginRail() {
       ) : null}
       <ul>
         {targets.map((target) => (
-          <li key={target.id} className={css['margin']} data-verdict={target.verdict} data-testid="margin">
-            <div className={css['margin-line']}>
-              <Quiet
-                onClick={() => focusDecision(target.levers)}
-                title={`Go to what decides it: ${target.levers[0] ?? ''}`}
-              >
-                <span className={css['verdict-mark']} aria-hidden="true">
-                  {VERDICT_MARK[target.verdict]}
-                </span>{' '}
-                {target.name}
-              </Quiet>
-              <Quiet
-                className={`font-monospace ${css['value']}`}
-                data-testid="value"
-                title={isStep(target) ? 'Look at the simulated step' : 'Why?'}
-                onClick={() => {
-                  if (isStep(target)) {
-                    setScope({ scenario: 'load-step', inputs: 'all', release: true });
-                    void navigate('scope');
-                    return;
-                  }
-                  pickCorner(target.at);
-                  askWhy(target.quantity);
-                }}
-              >
-                {formatQuantity(target.predicted, target.unit)}
-              </Quiet>
-            </div>
-            <div
-              className={css['bar']}
-              data-stale={target.simulated?.stale || undefined}
-              role="img"
-              aria-label={`${target.name}: ${target.verdict}, ${limitOf(target)} wanted`}
-            >
-              <i style={{ width: `${fill(target) * 83.3}%` }} />
-              <b />
-            </div>
-            <small className="font-monospace">
-              <span className={css['limit']}>{limitOf(target)}</span>
-              {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
-              {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
-              {target.simulated ? <Simulated {...target} of={target.simulated} /> : null}
-              {isLoopQuantity(target.quantity) ? (
-                <>
-                  {' · '}
-                  <Quiet title="Look at the loop" onClick={() => void navigate('loop')}>
-                    loop
-                  </Quiet>
-                </>
-              ) : null}
-            </small>
-            {target.verdict === 'missed' && target.held.length > 0 ? (
-              <small className={css['let-go']}>
-                let go of{' '}
-                {target.held.map((path, i) => (
-                  <span key={path}>
-                    {i > 0 ? ' or ' : ''}
-                    <Button variant="link" size="sm" onClick={() => edit((document) => free(document, path))}>
-                      {wordsOf(path)}
-                    </Button>
-                  </span>
-                ))}
-              </small>
-            ) : null}
-          </li>
+          <Margin key={target.id} target={target} />
         ))}
       </ul>
       {trouble ? <p className="text-body-secondary">The load step was not simulated: {trouble}</p> : null}
@@ -135,6 +70,97 @@ export function MarginRail() {
     </aside>
   );
 }
+
+/** What a row of the rail says, as one text. */
+const saying = (target: Shown): string =>
+  [
+    target.name,
+    target.verdict,
+    formatQuantity(target.predicted, target.unit),
+    limitOf(target),
+    fill(target).toFixed(3),
+    target.at.inputVoltage,
+    target.at.outputCurrent,
+    target.held.join(),
+    target.levers.join(),
+    target.simulated?.estimate ?? '',
+    target.simulated?.stale ?? '',
+  ].join('|');
+
+/** One target; drawn again only when it says something else. */
+const Margin = memo(
+  function Margin({ target }: { target: Shown }) {
+    const navigate = useNavigate();
+    return (
+      <li className={css['margin']} data-verdict={target.verdict} data-testid="margin">
+        <div className={css['margin-line']}>
+          <Quiet
+            onClick={() => focusDecision(target.levers)}
+            title={`Go to what decides it: ${target.levers[0] ?? ''}`}
+          >
+            <span className={css['verdict-mark']} aria-hidden="true">
+              {VERDICT_MARK[target.verdict]}
+            </span>{' '}
+            {target.name}
+          </Quiet>
+          <Quiet
+            className={`font-monospace ${css['value']}`}
+            data-testid="value"
+            title={isStep(target) ? 'Look at the simulated step' : 'Why?'}
+            onClick={() => {
+              if (isStep(target)) {
+                setScope({ scenario: 'load-step', inputs: 'all', release: true });
+                void navigate('scope');
+                return;
+              }
+              pickCorner(target.at);
+              askWhy(target.quantity);
+            }}
+          >
+            {formatQuantity(target.predicted, target.unit)}
+          </Quiet>
+        </div>
+        <div
+          className={css['bar']}
+          data-stale={target.simulated?.stale || undefined}
+          role="img"
+          aria-label={`${target.name}: ${target.verdict}, ${limitOf(target)} wanted`}
+        >
+          <i style={{ width: `${fill(target) * 83.3}%` }} />
+          <b />
+        </div>
+        <small className="font-monospace">
+          <span className={css['limit']}>{limitOf(target)}</span>
+          {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
+          {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
+          {target.simulated ? <Simulated {...target} of={target.simulated} /> : null}
+          {isLoopQuantity(target.quantity) ? (
+            <>
+              {' · '}
+              <Quiet title="Look at the loop" onClick={() => void navigate('loop')}>
+                loop
+              </Quiet>
+            </>
+          ) : null}
+        </small>
+        {target.verdict === 'missed' && target.held.length > 0 ? (
+          <small className={css['let-go']}>
+            let go of{' '}
+            {target.held.map((path, i) => (
+              <span key={path}>
+                {i > 0 ? ' or ' : ''}
+                <Button variant="link" size="sm" onClick={() => edit((document) => free(document, path))}>
+                  {wordsOf(path)}
+                </Button>
+              </span>
+            ))}
+          </small>
+        ) : null}
+      </li>
+    );
+  },
+  (before, after) => saying(before.target) === saying(after.target),
+);
 
 /** That a figure was simulated, and what sizing had estimated; the estimate’s Why? is a press away. */
 function Simulated({ unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {

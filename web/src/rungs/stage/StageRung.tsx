@@ -20,6 +20,7 @@ const CalmDecisions = memo(OtherDecisions);
 const CalmCorners = memo(CornerTable);
 const CalmSmall = memo(SmallParts);
 const StillLoad = memo(AgainstLoad);
+const StillProbe = memo(ProbeMenu);
 
 /** The power stage: schematic, decisions as tapes, waveforms at one corner, every corner's figures. */
 export default function StageRung() {
@@ -83,7 +84,7 @@ export default function StageRung() {
                 </option>
               ))}
             </Form.Select>
-            <ProbeMenu brief={brief} corner={corner} />
+            <StillProbe brief={brief} corner={corner} />
           </div>
           {waveforms ? (
             <ErrorBoundary of="The waveforms">
