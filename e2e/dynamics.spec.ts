@@ -101,6 +101,17 @@ test('the Loop: views over frequency, a zero that is dragged, a search, and a me
   await page.mouse.up();
   await expect(page.getByRole('button', { name: 'Keep this network' })).toBeHidden();
   await expect(page.getByRole('textbox', { name: 'lead capacitor' })).not.toHaveValue('');
+  // and again, with everything on the page selected: the handle is dragged, not the selection
+  await expect.poll(() => corners.first().innerText()).not.toBe(before);
+  const once = await corners.first().innerText();
+  await page.keyboard.press('Control+a');
+  const there = (await zero.boundingBox())!;
+  await page.mouse.move(there.x + 11, there.y + 11);
+  await page.mouse.down();
+  for (const by of [10, 20, 30]) await page.mouse.move(there.x + 11 + by, there.y + 11, { steps: 3 });
+  await page.mouse.up();
+  await expect.poll(() => corners.first().innerText()).not.toBe(once);
+  await page.getByRole('button', { name: 'Undo' }).click();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect.poll(() => corners.first().innerText()).toBe(before);
 

@@ -171,6 +171,8 @@ const DrawnTape = memo(function DrawnTape({
         aria-valuenow={decimal(value)}
         aria-valuetext={text ?? show(value)}
         onKeyDown={onKeyDown}
+        // with text selected round it, a press would drag that
+        onDragStart={(event) => event.preventDefault()}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
           drag.current = { low, high };

@@ -75,6 +75,8 @@ export function Handles({ handles, height, shown, log, unit, area, onMove, onCan
             aria-valuetext={formatQuantity(handle.at, unit)}
             title={`${handle.name}: ${formatQuantity(handle.at, unit)}`}
             onKeyDown={(event) => onKeyDown(handle, event)}
+            // with text selected round it, a press would drag that
+            onDragStart={(event) => event.preventDefault()}
             onPointerDown={(event) => {
               event.stopPropagation();
               pressed.current = event.clientX;

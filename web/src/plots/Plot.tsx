@@ -270,6 +270,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
         aria-valuenow={decimal(at ?? shown.min)}
         aria-valuetext={at === undefined ? 'no cursor' : formatQuantity(at, across.unit)}
         title="Draw out a stretch to see it larger; press to pin the second cursor; Shift-drag moves along"
+        onDragStart={(event) => event.preventDefault()}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}

@@ -14,7 +14,7 @@ import {
 } from '@yundro/core';
 import { markDrawn } from '../../app/mark.ts';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
-import { backgroundSolver } from '../../workers/solver.ts';
+import { liveSolver } from '../../workers/solver.ts';
 import { cornerWords, DASHES } from './Corners.tsx';
 import { ACROSS, bodeLanes } from './over.ts';
 import { Compared } from './Compared.tsx';
@@ -188,7 +188,7 @@ function useDragging({ network, corners }: LoopCorners) {
         const parts = wanted.current;
         wanted.current = undefined;
         const { corners: known } = from.current;
-        const dragged = await backgroundSolver.ask((solver) => solver.dragged(known, parts));
+        const dragged = await liveSolver.ask((solver) => solver.dragged(known, parts));
         if (from.current) setLoop({ dragged });
       }
     } finally {
