@@ -352,6 +352,20 @@ describe('controllers without a clock', () => {
     expect(solve(buck).warnings.map(({ id }) => id)).not.toContain('method-latches');
   });
 
+  test.each(['constant-on-time', 'peak-current-mode'])(
+    '%s: a pause after limited pulses, in which everything dies away, is no rest, and no one pulse its period',
+    (method) => {
+      const hiccup = { pulses: 4, offTime: 0.05 };
+      const control = { method, currentLimit: 2, hiccup, softStart: 1e-5, slopeCompensation: 1e5 };
+      const outputCapacitors = [{ capacitance: 1e-5, esr: 0.02 }];
+      const asked = { scenario: 'steady-state', at, duration: 0.2, ...quiet } as const;
+      const { steadyState, cycles, warnings } = simulate(designWith({ outputCapacitors, control }), asked);
+      expect(steadyState).toEqual({ periodic: false });
+      expect(cycles).toBeGreaterThan(8);
+      expect(warnings.map(({ id }) => id)).not.toContain('at-rest');
+    },
+  );
+
   test('pulses that cannot carry the output leave it where it is, and that is said', () => {
     const design = designWith({ ...bank, control: { method: 'constant-on-time', onTime: 1e-7, minimumOffTime: 2e-6 } });
     const { measurements, warnings } = simulate(design, { scenario: 'steady-state', at, ...quiet });

@@ -4,7 +4,7 @@ import { Simulator } from './engine.ts';
 import { SimulationError } from './law.ts';
 import { Linearized } from './linearized.ts';
 import type { OrbitStep } from './orbit.ts';
-import type { Snapshot } from './phase.ts';
+import { NONE, type Snapshot } from './phase.ts';
 import type { Ready } from './setup.ts';
 
 /** A simulator standing at the start of a period of its steady state. */
@@ -188,6 +188,9 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       const worst = miss.reduce((most, value, k) => Math.max(most, Math.abs(value) / scaleAt(k)), 0);
       // as near as rounding lets it come
       if (worst < CLOSED && (worst < ROUNDING || worst > closest / 2)) {
+        // pulses that are limited one after another are counted, and the count ends in a pause
+        const counts = end.phases.some(({ limitedInRow }, k) => limitedInRow > from.phases[k]!.limitedInRow);
+        if (setup.law.hiccup && counts) return undefined;
         const growth = growthOf(n, derivativeOf(simulator, linearized));
         if (growth > mostGrowth) return undefined;
         simulator.restore(from);
@@ -261,7 +264,10 @@ function settled(simulator: Simulator, start: Snapshot): Steady {
         const before = simulator.state.slice();
         simulator.run(begin + 100 * setup.period, undefined, true);
         simulator.rebase(simulator.time - begin);
-        if (simulator.pulses === pulses && stands(before, simulator.state)) return { ...wanders, rests: true };
+        const after = simulator.snapshot();
+        // in a pause that ends by itself it may stand still too
+        const waits = after.restUntil !== NONE;
+        if (simulator.pulses === pulses && !waits && stands(before, after.state)) return { ...wanders, rests: true };
       } else {
         simulator.run(begin + setup.period);
         simulator.rebase(simulator.time - begin);
