@@ -31,9 +31,13 @@ export default function LoopRung() {
               {[...answer.assumed, ...answer.warnings].map((words) => (
                 <p key={words}>{words}</p>
               ))}
-              {answer.troubles.map(({ at, message }) => (
-                <p key={`${at.inputVoltage}/${at.outputCurrent}`}>
-                  {cornerWords(at)}: {message}
+              {[...new Set(answer.troubles.map(({ message }) => message))].map((words) => (
+                <p key={words}>
+                  {answer.troubles
+                    .filter(({ message }) => message === words)
+                    .map(({ at }) => cornerWords(at))
+                    .join('; ')}
+                  : {words}
                 </p>
               ))}
             </Notices>
