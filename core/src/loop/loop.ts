@@ -76,6 +76,8 @@ const POINTS = 400;
 const LOWEST = 1e-5;
 /** Part of the switching frequency up to which loops are asked. */
 const HIGHEST = 0.5;
+/** Part of it below which pulses are left out. */
+const SKIPS = 0.999;
 /** Part of it at which a loop is asked whether there is one. */
 const PROBED = 0.01;
 
@@ -178,7 +180,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
         'The closed loop has no period that repeats at this corner: there is no response to tell.',
       );
     const gain = injected(steady);
-    reaching(gain(PROBED / period));
+    reaching(gain(PROBED / period), closedReady);
     const { digital } = closedReady.setup.law;
     const compensator = (frequency: number): Complex =>
       network?.at(frequency) ??
@@ -234,7 +236,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
         'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
       );
     plant = (frequency) => disturb(held, places(held).injected, frequency);
-    reaching(plant(PROBED / period));
+    reaching(plant(PROBED / period), closedReady);
     impedance = (frequency) => scaled(disturb(held, places(held).drawn, frequency), -1);
     audio = (frequency) => disturb(held, places(held).source, frequency);
     draws = (frequency) => ({
@@ -307,11 +309,19 @@ function supplyOf({ brief: { sourceResistance = 0, sourceInductance = 0 } }: Des
   };
 }
 
+/** Whether a stage with a clock gives fewer pulses than it has periods, by its own solution. */
+export const skipsPulses = ({ setup: { law, period }, solved: { point } }: Ready): boolean =>
+  law.clocked && point !== undefined && point.switchingFrequency < SKIPS / period;
+
+export const SKIPPED = 'Pulses are skipped at this corner: there is no loop to hold.';
+
 /** @throws SimulationError where a disturbance comes to nothing */
-function reaching(response: Complex): void {
+function reaching(response: Complex, made: Ready): void {
   if (magnitude(response) === 0)
     throw new SimulationError(
-      'The switches stand at a limit of the controller’s pulses at this corner, its shortest or its longest, or pulses are skipped: there is no loop to judge.',
+      skipsPulses(made)
+        ? SKIPPED
+        : 'The switches stand at a limit of the controller’s pulses at this corner, its shortest or its longest: there is no loop to judge.',
     );
 }
 

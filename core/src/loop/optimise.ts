@@ -8,7 +8,7 @@ import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { CompensatorResponse } from './compensator.ts';
-import { loopAt, usualFrequencies } from './loop.ts';
+import { loopAt, SKIPPED, skipsPulses, usualFrequencies } from './loop.ts';
 import { marginsOf, type Margins } from './margins.ts';
 import { stepWeights } from './predicted.ts';
 import { spreadCorners, varied } from './spread.ts';
@@ -83,8 +83,6 @@ const TIMES = Array.from({ length: 18 }, (_, k) => 0.4 * 1.42 ** k);
 /** Times the feedback capacitor's value that a search begins from: what is best with one lies apart from what is best with another. */
 const STARTS = [1, 0.1, 0.3];
 const PASSES = 3;
-/** Of the clock's frequency: below it pulses are left out. */
-const SKIPS = 0.999;
 
 type Part = 'feedbackResistor' | 'feedbackCapacitor' | 'shuntCapacitor' | 'inputResistor' | 'inputCapacitor';
 const PARTS_OF: Record<1 | 2 | 3, readonly Part[]> = {
@@ -147,9 +145,7 @@ export function* optimiseNetwork(
   for (const [k, { corner, variation }] of list.entries()) {
     try {
       const made = loopAt(design, varied(decisions, variation), corner);
-      const { setup, solved } = made.ready;
-      if (setup.law.clocked && solved.point && solved.point.switchingFrequency < SKIPS / setup.period)
-        throw new SimulationError('Pulses are skipped at this corner: there is no loop to hold.');
+      if (skipsPulses(made.ready)) throw new SimulationError(SKIPPED);
       const closed = frequencies.map(made.outputImpedance);
       const plant = frequencies.map(made.plant);
       const network = frequencies.map(made.compensator);
