@@ -22,10 +22,10 @@ export function formatQuantity(value: number, unit: Unit, options: FormatOptions
   return tail === '' ? number : `${number}\u00a0${tail}`;
 }
 
-/** Significant digits, three to twelve, in which values of a size tell a step between them. */
+/** Significant digits, three to seven (beyond them is what rounding left), in which values of a size tell a step between them. */
 export function digitsApart(size: number, step: number): number {
   const digits = Math.ceil(Math.log10(Math.abs(size / step)) + 1e-9) + 1;
-  return Number.isFinite(digits) ? Math.min(12, Math.max(3, digits)) : 3;
+  return Number.isFinite(digits) ? Math.min(7, Math.max(3, digits)) : 3;
 }
 
 /** The same as {@link formatQuantity}, in its two halves, for places that set the unit apart. */

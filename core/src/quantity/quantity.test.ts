@@ -98,7 +98,7 @@ describe('what engineers type', () => {
       '3.2362 V',
       '−3.24 V',
     ]);
-    expect([digitsApart(0, 1), digitsApart(1, 0), digitsApart(0, 0)]).toEqual([3, 3, 3]);
+    expect([digitsApart(0, 1), digitsApart(1, 0), digitsApart(0, 0), digitsApart(5, 1e-14)]).toEqual([3, 3, 3, 7]);
   });
 });
 

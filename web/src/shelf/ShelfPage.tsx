@@ -213,7 +213,7 @@ function inOrder(parts: readonly Part[], kind: PartKind): Part[] {
   const compare = (a: Value, b: Value): number => {
     if (a === b) return 0;
     if (a === undefined || b === undefined) return a === undefined ? 1 : -1;
-    return a < b ? -1 : 1;
+    return a < b ? -1 : b < a ? 1 : 0; // lists that say the same are equal too
   };
   const { columns } = KINDS[kind];
   const read = (part: Part, key: string): Value => (part as unknown as Record<string, Value>)[key];
