@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import type { Design } from '../design/schema.ts';
 import { magnitude, over, plus, scaled, type Complex } from '../numbers/complex.ts';
 import { GAUSS_NODES } from '../numbers/linear.ts';
 import { Simulator } from '../simulation/engine.ts';
@@ -10,7 +11,7 @@ import { completeDecisions } from '../stage/sizing/complete.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { explain } from '../catalogue.ts';
 import { loopCorners, loopHere, loopTargets } from './corners.ts';
-import { loop } from './loop.ts';
+import { loop, loopAt } from './loop.ts';
 
 const type3 = {
   amplifier: 'op-amp',
@@ -158,6 +159,30 @@ describe('loops', () => {
     expect(peak).toBeGreaterThan(0);
     expect(() => loop(design, { at: { inputVoltage: 3 } })).toThrow(/does not reach/u);
     expect(() => loop(design, { frequencies: [0] })).toThrow(/above 0/u);
+  });
+
+  test('the limit that a stand-in has is each brief’s own, in whatever order corners and designs are asked', () => {
+    const small = designWith({ ...bank, control: voltage });
+    const { inputVoltage, outputCurrent } = small.brief;
+    const large = {
+      ...small,
+      brief: { ...small.brief, outputCurrent: { ...outputCurrent, max: 2 * outputCurrent.max } },
+    };
+    const { decisions } = completeDecisions(small);
+    const limit = (design: Design, volts: number): number => {
+      const { assumed } = loopAt(design, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max });
+      return Number(/current at ([\d.]+)\sA/u.exec(assumed.join(' '))![1]);
+    };
+    const found = [small, large, small].map((design) =>
+      [inputVoltage.min, inputVoltage.max].map((at) => limit(design, at)),
+    );
+    expect(found[2]).toEqual(found[0]);
+    for (const list of found) expect(list[1]).toBe(list[0]);
+    // what it is by solving the stage itself
+    const peak = (design: Design): number =>
+      Math.max(...solve({ ...design, decisions }).operatingPoints.map((point) => point.inductorCurrent.peak));
+    expect(found[0]![0]! / peak(small)).toBeCloseTo(1.5, 2);
+    expect(found[1]![0]! / peak(large)).toBeCloseTo(1.5, 2);
   });
 
   test('where the switches stand at a limit of their pulses there is no loop, and that is said', () => {

@@ -214,7 +214,7 @@ function unregulated(scenario: Scenario, wanted: number, average: number): Simul
   return [
     {
       id: 'not-regulated',
-      message: `The output stands at ${formatQuantity(average, 'V')} where ${formatQuantity(wanted, 'V')} are wanted: the controller is at the end of what its pulses can do, or its divider asks for another output.`,
+      message: `The output stands at ${formatQuantity(average, 'V')} where ${formatQuantity(wanted, 'V')} are wanted: the controller is at the end of what its pulses can do, its gain leaves that much, or its divider asks for another output.`,
     },
   ];
 }

@@ -53,14 +53,14 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...phaseSharing(decisions, fullest),
     ...outputRipple(brief, points),
     ...conversionRatio(brief, decisions),
-    ...(latches(
-      decisions,
-      points.map(({ region }) => region),
-    )
-      ? [{ id: 'method-latches', message: LATCHES }]
-      : []),
+    ...hysteresis(decisions, points),
     ...resolution(decisions),
   ];
+}
+
+function hysteresis(decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const regions = points.map(({ region }) => region);
+  return latches(decisions, regions) ? [{ id: 'method-latches', message: LATCHES }] : [];
 }
 
 function rippleGuideline(decisions: CompleteDecisions, fullest: readonly OperatingPoint[]): Notice[] {

@@ -1,4 +1,3 @@
-import { scaleLinear } from 'd3-scale';
 import { Chart, LinearScale, LineController, LogarithmicScale, type ChartOptions } from 'chart.js';
 import {
   Fragment,
@@ -13,16 +12,19 @@ import {
   type KeyboardEvent,
   type PointerEvent,
 } from 'react';
-import { digitsApart, formatQuantity, type Unit } from '@yundro/core';
+import { formatQuantity, type Unit } from '@yundro/core';
 import { useTall } from '../app/useTall.ts';
 import { useView } from '../stores/viewStore.ts';
 import { drawCursors, drawTraces, readInks, type Inks, type Picture } from './draw.ts';
 import { setLink, useLink } from './links.ts';
 import {
   decades,
+  digitsOf,
   panned,
   readAt,
   roundRange,
+  roundTicks,
+  steppedTicks,
   extentIn,
   extentOf,
   wholeOf,
@@ -354,11 +356,15 @@ function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
     afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
       const { min, max } = axis;
       if (step !== undefined) {
-        axis.ticks = steppedTicks(min, max, step).map((value) => ({ value }));
+        axis.ticks = steppedTicks({ min, max }, step).map((value) => ({ value }));
         return;
       }
       const at = (part: number): number => (log ? min * (max / min) ** part : min + (max - min) * part);
-      const round = !high ? [] : log ? decades(axis, ROUND_FIGURES) : roundTicks(min, at(1 - ROOM.above / 2));
+      const round = !high
+        ? []
+        : log
+          ? decades(axis, ROUND_FIGURES)
+          : roundTicks({ min, max: at(1 - ROOM.above / 2) }, ROUND_FIGURES);
       axis.ticks = (round.length > 1 ? round : [at(ROOM.below), at(1 - ROOM.above)]).map((value) => ({ value }));
     },
     ticks: {
@@ -366,30 +372,10 @@ function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
       callback(this: { min: number; max: number }, value: string | number, _: number, ticks: { value: number }[]) {
         // a current that comes back to zero is not some picoamperes
         const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
-        const [first, second] = ticks;
-        const last = ticks[ticks.length - 1];
-        return high && !log && first && second && last
-          ? figure(
-              rounded,
-              unit,
-              digitsApart(Math.max(Math.abs(first.value), Math.abs(last.value)), second.value - first.value),
-            )
-          : figure(rounded, unit);
+        return figure(rounded, unit, high && !log ? digitsOf(ticks.map((tick) => tick.value)) : 3);
       },
     },
   } as unknown as ScaleOf;
-}
-
-function roundTicks(min: number, max: number): number[] {
-  return scaleLinear().domain([min, max]).ticks(ROUND_FIGURES);
-}
-
-/** Multiples of a step within a range, every other one left out until there are few. */
-function steppedTicks(min: number, max: number, step: number): number[] {
-  let by = step;
-  while ((max - min) / by > 6) by *= 2;
-  const first = Math.ceil(min / by);
-  return Array.from({ length: Math.max(0, Math.floor(max / by) - first + 1) }, (_, k) => (first + k) * by);
 }
 
 function roomyRange({ traces, log = false, fits = false }: Lane, shown: Range): { min: number; max: number } {

@@ -1,7 +1,20 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import Papa from 'papaparse';
-import { csvOf, decades, panned, readAt, roundRange, wholeOf, within, zoomed, type Lane } from './model.ts';
+import {
+  csvOf,
+  decades,
+  digitsOf,
+  panned,
+  readAt,
+  roundRange,
+  roundTicks,
+  steppedTicks,
+  wholeOf,
+  within,
+  zoomed,
+  type Lane,
+} from './model.ts';
 
 const line = (x: number[], y: number[], name = ''): Lane['traces'][number] => ({ name, x, y, ink: '--volt' });
 const lane = (traces: Lane['traces'], more: Partial<Lane> = {}): Lane => ({
@@ -73,6 +86,29 @@ test('axes: round ends about the traces, zero kept where they touch it, decades 
     min: 0,
     max: 4,
   });
+});
+
+test('figures at a lane’s side are round, few, within it, and each told from the next', () => {
+  expect(roundTicks({ min: 3.236, max: 3.32 }, 4)).toEqual([3.24, 3.26, 3.28, 3.3, 3.32]);
+  expect(steppedTicks({ min: -190, max: 40 }, 45)).toEqual([-180, -135, -90, -45, 0]);
+  expect(steppedTicks({ min: -500, max: 40 }, 45)).toEqual([-450, -360, -270, -180, -90, 0]);
+  expect(steppedTicks({ min: 1, max: 40 }, 45)).toEqual([]);
+  expect([digitsOf([]), digitsOf([3.3]), digitsOf([0, 2, 4])]).toEqual([3, 3, 3]);
+  fc.assert(
+    fc.property(fc.integer({ min: -1e6, max: 1e6 }), fc.integer({ min: 1, max: 1e5 }), (low, length) => {
+      const range = { min: low / 1e3, max: (low + length) / 1e3 };
+      const ticks = roundTicks(range, 4);
+      expect(ticks.length).toBeGreaterThan(1);
+      expect(ticks.length).toBeLessThan(9);
+      expect(ticks[0]!).toBeGreaterThanOrEqual(range.min);
+      expect(ticks.at(-1)!).toBeLessThanOrEqual(range.max);
+      // a range a millionth of where it lies is more than seven digits tell
+      if (length > 1e-4 * Math.abs(low)) {
+        const shown = ticks.map((tick) => tick.toPrecision(digitsOf(ticks)));
+        expect(new Set(shown).size).toBe(ticks.length);
+      }
+    }),
+  );
 });
 
 describe('what is handed over', () => {

@@ -1,7 +1,7 @@
 import Papa from 'papaparse';
 import { scaleLinear, scaleLog } from 'd3-scale';
 import type { ReactNode } from 'react';
-import type { Unit } from '@yundro/core';
+import { digitsApart, type Unit } from '@yundro/core';
 import { extremesIn, seen, type Range, type Values } from './thin.ts';
 
 export type { Range, Values } from './thin.ts';
@@ -116,6 +116,27 @@ export function decades({ min, max }: Range, most: number): number[] {
   const fine = ticks.filter((value) => '125'.includes(leading(value)));
   if (fine.length <= most) return fine.length > 0 ? fine : [min, max];
   return ticks.filter((value) => leading(value) === '1');
+}
+
+/** About so many round figures within a range. */
+export function roundTicks({ min, max }: Range, about: number): number[] {
+  return scaleLinear().domain([min, max]).ticks(about);
+}
+
+/** Significant digits that tell an axis's figures, evenly apart, from one another. */
+export function digitsOf(ticks: readonly number[]): number {
+  const [first, second] = ticks;
+  return first === undefined || second === undefined
+    ? 3
+    : digitsApart(Math.max(...ticks.map(Math.abs)), second - first);
+}
+
+/** Multiples of a step within a range, every other one left out until there are few. */
+export function steppedTicks({ min, max }: Range, step: number): number[] {
+  let by = step;
+  while ((max - min) / by > 6) by *= 2;
+  const first = Math.ceil(min / by);
+  return Array.from({ length: Math.max(0, Math.floor(max / by) - first + 1) }, (_, k) => (first + k) * by);
 }
 
 /** Value of a trace at a place along its axis, between its two neighbours; undefined beyond its ends. */

@@ -27,6 +27,7 @@ import { Header } from '../app/Header.tsx';
 import { Quiet } from '../app/Quiet.tsx';
 import { ImportParts } from './ImportParts.tsx';
 import { PartEditor } from './PartEditor.tsx';
+import { inOrder } from './order.ts';
 import { RangeSliders } from './RangeSliders.tsx';
 import { readRanges, within, writeRanges } from './ranges.ts';
 import { KINDS, PLACE_NAMES } from './words.ts';
@@ -206,25 +207,6 @@ const EXAMPLES: Readonly<Record<PartKind, string>> = {
   converter: 'outputCurrent >= 3',
   driver: 'voltageRating >= 100',
 };
-
-/** Parts in the order that their columns give, from the left: inductances by value, switches by technology and voltage. */
-function inOrder(parts: readonly Part[], kind: PartKind): Part[] {
-  type Value = string | number | undefined;
-  const compare = (a: Value, b: Value): number => {
-    if (a === b) return 0;
-    if (a === undefined || b === undefined) return a === undefined ? 1 : -1;
-    return a < b ? -1 : b < a ? 1 : 0; // lists that say the same are equal too
-  };
-  const { columns } = KINDS[kind];
-  const read = (part: Part, key: string): Value => (part as unknown as Record<string, Value>)[key];
-  return parts.toSorted((a, b) => {
-    for (const key of columns) {
-      const order = compare(read(a, key), read(b, key));
-      if (order !== 0) return order;
-    }
-    return compare(a.name, b.name);
-  });
-}
 
 /** What a search leaves: a comparison where it has one, else every part with all of its words. */
 function searched(parts: readonly Part[], search: string, kind: PartKind): { found: Part[]; trouble?: string } {
