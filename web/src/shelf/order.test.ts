@@ -5,8 +5,13 @@ import { inOrder } from './order.ts';
 const named = (parts: readonly Part[]): string[] => parts.map(({ id }) => id);
 
 test('inductors by value and then by resistance, and not by how their names are spelt; without a value last', () => {
-  const made = (id: string, inductance?: number, resistance?: number): Part =>
-    ({ kind: 'inductor', id, name: id, inductance, resistance });
+  const made = (id: string, inductance?: number, resistance?: number): Part => ({
+    kind: 'inductor',
+    id,
+    name: id,
+    inductance,
+    resistance,
+  });
   const parts = [made('150 µH', 150e-6), made('none'), made('22 µH', 22e-6, 0.2), made('22 µH, wide', 22e-6, 0.1)];
   expect(named(inOrder(parts, 'inductor'))).toEqual(['22 µH, wide', '22 µH', '150 µH', 'none']);
 });
