@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, chmodSync, readFileSync, rmSync } from 'node:f
 import os from 'node:os';
 import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
-import { fail, say } from './lib/say.mjs';
+import { fail, say, Trouble } from './lib/say.mjs';
 import {
   CHROMIUM,
   checkNode,
@@ -19,9 +19,16 @@ import {
 const total = { passed: 0, failed: 0 };
 let cluster;
 let scratch;
+let stopping = false;
+
+/** A step of a run that was told to end is not begun: it would outlive the run. */
+function begun() {
+  if (stopping) throw new Trouble('The run was told to end.');
+}
 
 /** A check that either passes or fails as a whole. */
 async function check(name, args) {
+  begun();
   const { status, output } = await run(process.execPath, args, { capture: true });
   total[status === 0 ? 'passed' : 'failed'] += 1;
   say(`${name}: ${status === 0 ? 'passed' : `failed\n${output}`}`);
@@ -29,6 +36,7 @@ async function check(name, args) {
 
 /** A runner that writes a report: its tests are counted; a run without a report, or with no test, is a failure. */
 async function counted(name, args, env, report, count) {
+  begun();
   say(name);
   rmSync(report, { force: true });
   const { status } = await run(process.execPath, args, { env });
@@ -40,6 +48,7 @@ async function counted(name, args, env, report, count) {
 }
 
 async function stop() {
+  stopping = true;
   endRunning();
   await cluster?.kill();
   if (scratch) rmSync(scratch, { recursive: true, force: true });
