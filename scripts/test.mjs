@@ -5,7 +5,6 @@ import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
 import { fail, say, Trouble } from './lib/say.mjs';
 import {
-  CHROMIUM,
   checkNode,
   endRunning,
   ensureBuild,
@@ -58,7 +57,7 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop()
 try {
   checkNode();
   const bin = await ensurePostgres();
-  await ensureChromium();
+  const chromium = await ensureChromium();
   await ensureScipy();
   await ensureModules();
   await ensureBuild();
@@ -97,7 +96,7 @@ try {
     '.yundro/eslint/',
   ]);
 
-  const env = { TEST_DATABASE_URL: cluster.url, TEST_SCRATCH: scratch, CHROMIUM };
+  const env = { TEST_DATABASE_URL: cluster.url, TEST_SCRATCH: scratch, CHROMIUM: chromium };
   const jestReport = path.join(scratch, 'jest.json');
   await counted(
     'unit and server tests',

@@ -70,12 +70,15 @@ inj = law.get("injection")
 if inj:
     names = ["cx", "cc"]
 base = 1 + nb
+feeds = [b["count"] / b["esr"] for b in banks]
+fed_in_all = sum(feeds)
 
 
 def vout(t, y, mode):
-    feed = y[0] * to_output(mode)
-    num = feed + sum(y[1 + j] * b["count"] / b["esr"] for j, b in enumerate(banks))
-    return num / (conductance(t) + sum(b["count"] / b["esr"] for b in banks))
+    num = y[0] * to_output(mode)
+    for j in range(nb):
+        num += y[1 + j] * feeds[j]
+    return num / (conductance(t) + fed_in_all)
 
 
 def node(t, y, mode):
@@ -91,6 +94,8 @@ def node(t, y, mode):
 
 def amplifier(t, y, mode, way):
     """Control voltage, inverting node (or tap) and slopes of the amplifier's states."""
+    # plain numbers: Python reckons with them several times as fast as with an array's
+    y = y.tolist() if isinstance(y, np.ndarray) else y
     a = dict(zip(names, y[base:]))
     v = vout(t, y, mode)
     r = vref(t)
@@ -171,6 +176,7 @@ def injected(t, y, mode):
 
 
 def slope(t, y, mode, way):
+    y = y.tolist()
     v = vout(t, y, mode)
     i = y[0]
     if mode == "on":
@@ -268,7 +274,7 @@ def follow(until, extra):
     parts = 40 * max(1, math.ceil((found.t[-1] - t) / T))
     at = np.linspace(t, found.t[-1], parts + 1)
     ys = found.sol(at)
-    vs = np.array([vout(a, ys[:, k], mode) for k, a in enumerate(at)])
+    vs = np.array([vout(a, y, mode) for a, y in zip(at.tolist(), ys.T.tolist())])
     if found.t[-1] > count_from:
         seen["min"] = min(seen["min"], -topped(-vs))
         seen["max"] = max(seen["max"], topped(vs))

@@ -5,6 +5,7 @@ equations from its gate signals, integrates them with SciPy's DOP853, finds the 
 the same quantities as the result format, measured on one more period by quadrature and dense sampling.
 """
 
+import functools
 import json
 import sys
 from concurrent.futures import ProcessPoolExecutor
@@ -190,6 +191,11 @@ class Stage:
                 den += 1.0 / esr
         return num / den
 
+    @functools.cache
+    def inverse(self, on):
+        """Of the inductances of the windings that conduct, 1/H."""
+        return np.linalg.inv(self.l[np.ix_(on, on)])
+
     def rhs(self, x, paths):
         dx = np.zeros(self.size)
         out = {}
@@ -231,7 +237,7 @@ class Stage:
             for k in on:
                 fed, feeds, r, drop, _ = paths[k]
                 u.append(fed * vi - feeds * vo - r * i[k] - drop)
-            dx[on] = np.linalg.solve(self.l[np.ix_(on, on)], u)
+            dx[on] = self.inverse(tuple(on)) @ u
             if self.curve:
                 amperes, henries = zip(*self.curve)
                 dx[on] *= self.l[0, 0] / np.interp(np.abs(i[on]), amperes, henries)
@@ -343,11 +349,11 @@ def gauss(sol):
         yield from zip((a + b) / 2 + nodes * (b - a) / 2, weights * (b - a) / 2)
 
 
-def peak(value, a, b):
-    """The highest value between two times, closer and closer round it."""
+def peak(values, a, b):
+    """The highest of a function of many times between two times, closer and closer round it."""
     for _ in range(4):
         times = np.linspace(a, b, 17)
-        v = [value(t) for t in times]
+        v = values(times)
         k = int(np.argmax(v))
         a, b = times[max(0, k - 1)], times[min(16, k + 1)]
     return v[k]
@@ -403,14 +409,18 @@ def solve(case):
         widen("i", currents.min())
         widen("i", currents.max())
         times = np.linspace(sol.t[0], sol.t[-1], 300)  # to be looked at closer where one is highest
-        seen = [stage.rhs(x, paths)[1] for x in sol.sol(times).T]
+        # each is a straight function of the state
+        zero, units = np.zeros(stage.size), np.eye(stage.size)
         for key in ("vo", "vl", "vi"):
-            values = np.array([o[key] for o in seen])
+            bare = stage.rhs(zero, paths)[1][key]
+            row = np.array([stage.rhs(e, paths)[1][key] - bare for e in units])
+            values = row @ sol.sol(times) + bare
             for sign in (-1, 1):
                 k = int(np.argmax(sign * values))
-                at = lambda t: sign * stage.rhs(sol.sol(t), paths)[1][key]
+                at = lambda t: sign * (row @ sol.sol(t) + bare)
                 widen(key, sign * peak(at, times[max(0, k - 1)], times[min(len(times) - 1, k + 1)]))
-        spans.append((sol, lambda x, p=paths: stage.rhs(x, p)[1]["taken"]))
+        fed = [k for k, path in enumerate(paths) if path and path[0]]
+        spans.append((sol, lambda x, fed=fed: sum(x[k] for k in fed)))
 
     s.period_map(x0, measure)
     p = s.period
@@ -469,17 +479,8 @@ def input_bank(bank, spans, mean, period):
 
     def look(part, flow):
         volts = lambda t: (flow(t) + g @ part.sol(t)) / g.sum()
-        for sign in (-1, 1):
-            a, b = part.t[0], part.t[-1]
-            for _ in range(4):  # closer and closer round the extreme
-                times = np.linspace(a, b, 17)
-                v = np.array([sign * volts(t) for t in times])
-                k = int(np.argmax(v))
-                a, b = times[max(0, k - 1)], times[min(16, k + 1)]
-            if sign < 0:
-                seen[0] = min(seen[0], -v[k])
-            else:
-                seen[1] = max(seen[1], v[k])
+        seen[0] = min(seen[0], -peak(lambda t: -volts(t), part.t[0], part.t[-1]))
+        seen[1] = max(seen[1], peak(volts, part.t[0], part.t[-1]))
         for t, w in gauss(part):
             y = part.sol(t)
             currents = g * ((flow(t) + g @ y) / g.sum() - y)

@@ -1,6 +1,6 @@
 // A headless Chromium for the scripts that look at the running product.
 import { chromium } from '@playwright/test';
-import { CHROMIUM, ensureChromium } from './setup.mjs';
+import { ensureChromium } from './setup.mjs';
 
 const FLAGS = [
   '--no-sandbox',
@@ -13,6 +13,5 @@ const FLAGS = [
 ];
 
 export async function openBrowser() {
-  await ensureChromium();
-  return chromium.launch({ executablePath: CHROMIUM, args: FLAGS });
+  return chromium.launch({ executablePath: await ensureChromium(), args: FLAGS });
 }
