@@ -264,7 +264,7 @@ def follow(until, extra):
         (t, until),
         state,
         "DOP853",
-        rtol=1e-10,
+        rtol=1e-11,
         atol=1e-12,
         max_step=T / 2,
         events=events + [f for f, _ in own],

@@ -3,10 +3,10 @@ import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { suggestLoadStep } from '../stage/sizing/banks.ts';
-import { BRIEFS, briefOf } from '../testing/briefs.ts';
+import { BRIEFS, briefOf, type BriefRow } from '../testing/briefs.ts';
 import { designWith } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';
-import { loopCorners } from './corners.ts';
+import { loopCorners, loopTargets } from './corners.ts';
 import { loop, SKIPPED } from './loop.ts';
 
 /**
@@ -63,6 +63,35 @@ describe('with only a brief the loop is closed', () => {
       }
     },
   );
+
+  // so small or so frugal that pulses fall away: what the Stage says and what is simulated are the same pulses
+  test.each([
+    ...BRIEFS.filter(([name]) => ['tiny logic', 'one milliampere', 'sensor', '24 V sensor'].includes(name)),
+    ['9 V battery', [6.5, 8.4, 9.6], 5, [5e-4, 0.5], { source: 'battery' }] as BriefRow,
+  ])('%s: pulses of one size from full load to the least, as many as it takes', (...row) => {
+    const bare = briefOf(row);
+    const { min, max } = bare.brief.inputVoltage;
+    const { min: least, max: most } = bare.brief.outputCurrent;
+    for (const inputVoltage of [min, max])
+      for (const outputCurrent of [least, Math.sqrt(least * most), most]) {
+        const at = { inputVoltage, outputCurrent };
+        const stands = solve(bare, { at }).operatingPoints[0]!;
+        const { steadyState, measurements } = simulate(bare, { scenario: 'steady-state', at, waveforms: false });
+        expect(steadyState!.periodic).toBe(true);
+        // an on-time without drops in it: drops bring more pulses, a few per cent
+        expect(measurements.frequency! / stands.switchingFrequency).toBeGreaterThan(0.99);
+        expect(measurements.frequency! / stands.switchingFrequency).toBeLessThan(1.06);
+        expect(measurements.outputVoltage!.average / bare.brief.outputVoltage).toBeLessThan(1.03);
+      }
+    const going = loopCorners(bare);
+    let step = going.next();
+    while (!step.done) step = going.next();
+    expect(step.value.troubles).toEqual([]);
+    // beyond half of the pulses there are there is nothing to cross over, nor to hold
+    for (const { crossoverFrequency, switches } of step.value.corners)
+      expect(crossoverFrequency ?? 0).toBeLessThan(switches / 2);
+    for (const { verdict } of loopTargets(bare, step.value)) expect(verdict).not.toBe('missed');
+  });
 
   test('a digital controller’s coefficients are decided: margins hold, and the step too', () => {
     for (const name of ['24 V logic', '48 V from 24 V']) {

@@ -22,7 +22,7 @@ export interface LoopCorner extends Corner, Margins {
   conductionMode: string;
   /** Hz of its clock */
   frequency: number;
-  /** Hz at which it switches there: in critical conduction not the clock's */
+  /** Hz at which it switches there: without a clock what comes out */
   switches: number;
   model: 'averaged' | 'exact';
   loop: ResponseCurve;
@@ -251,7 +251,12 @@ export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corn
         unit: 'Hz',
         sense: 'below',
         required:
-          HELD_TO.crossover * Math.min(decisions.switchingFrequency, ...corners.map(({ switches }) => switches)),
+          HELD_TO.crossover *
+          Math.min(
+            decisions.switchingFrequency,
+            // where pulses come too rarely to cross over there is none to hold
+            ...corners.filter(({ crossoverFrequency }) => crossoverFrequency !== null).map(({ switches }) => switches),
+          ),
         predict: ({ crossoverFrequency }) => crossoverFrequency!,
         applies: ({ crossoverFrequency }) => crossoverFrequency !== null,
       },

@@ -84,7 +84,7 @@ const PROBED = 0.01;
 /** The loop of a design at one corner: functions of frequency, each as exact as its model. */
 export interface Loop {
   ready: Ready;
-  /** Hz at which the stage switches: the clock's, and in critical conduction what comes out */
+  /** Hz at which the stage switches: the clock's, and without one what comes out */
   switches: number;
   model: 'averaged' | 'exact';
   gain: (frequency: number) => Complex;
@@ -189,6 +189,8 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     const averagedPlant = averagedByCurrent(closedReady);
     return {
       ...base,
+      // without a clock, pulses come as the load takes them
+      ...(closedReady.setup.law.clocked ? {} : { switches: 1 / steady.period }),
       ...(averagedPlant ? { averagedPlant } : {}),
       model: 'exact',
       gain,

@@ -84,7 +84,8 @@ export function marginsOf(
   let vectorMargin = { distance: Infinity, frequency: frequencies[0] ?? 0 };
   values.forEach(([re, im], k) => {
     const distance = magnitude([1 + re, im]);
-    if (distance < vectorMargin.distance) vectorMargin = { distance, frequency: frequencies[k]! };
+    if (distance < vectorMargin.distance && (k === 0 || frequencies[k]! < below))
+      vectorMargin = { distance, frequency: frequencies[k]! };
   });
   return { crossoverFrequency, phaseMargin, gainMargin, phaseCrossoverFrequency, vectorMargin };
 }

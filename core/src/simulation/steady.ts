@@ -28,8 +28,11 @@ const ROUNDING = 1e-13;
 /** Times its own size that a step of Newton's method may move a state. */
 const FARTHEST = 1e4;
 const ROUNDS = 16;
+/** Part of a state's own size by which a first period may miss, and how many that miss by more are passed by. */
+const FAR = 0.5;
+const ASTRAY = 4;
 /** Periods within which the next pulse has to come: near no load there are hundreds between two. */
-const PATIENCE = 3000;
+const PATIENCE = 30_000;
 /** Part of the last miss below which a step of Newton's method need not know its derivative anew. */
 const KEPT = 1e-2;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
@@ -195,6 +198,11 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
         if (growth > mostGrowth) return undefined;
         simulator.restore(from);
         return { simulator, periodic: true, period: length, growth, linearized };
+      }
+      // without a clock a start may bring another pulse at once, and says nothing of the period: on from its end
+      if (!setup.law.clocked && round < ASTRAY && worst > FAR) {
+        from = end;
+        continue;
       }
       // near the end the last derivative still leads there, and costs nothing
       if (!derivative || worst > KEPT * closest) derivative = derivativeOf(simulator, linearized);

@@ -66,11 +66,13 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       ? { value: 1, rule: 'one pulse a period' }
       : choosePhases(brief, model, given, dutyLimits(limits, given.switchingFrequency ?? USUAL_FREQUENCY, 0)),
   );
+  const kind = decide('rectifier', given.rectifier, () => chooseRectifier(brief, given, topology, phases, pulsed));
   const control: CompleteDecisions['control'] = {
     ...limits,
-    method: decide('control.method', limits.method, () => chooseMethod(given, brief, topology, phases)),
+    method: decide('control.method', limits.method, () =>
+      chooseMethod(given, brief, { topology, phases, rectifier: kind.kind }),
+    ),
   };
-  const kind = decide('rectifier', given.rectifier, () => chooseRectifier(brief, given, topology, phases, pulsed));
   const rippleSchool = decide<RippleSchool>('rippleSchool', given.rippleSchool, () => {
     const value =
       control.method === 'peak-current-mode' || control.method === 'constant-on-time' ? control.method : 'general';
@@ -104,13 +106,15 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       : decideInductance(shape, switchingFrequency, unit, largestCurrent),
   );
   const lightLoad = decide('lightLoad', given.lightLoad, () =>
-    chooseLightLoad(brief, given, {
-      topology,
-      rectifier: kind.kind,
-      inductorCurrent: largestCurrent(),
-      shortestPulse: () => shortestPulse(shape, switchingFrequency, inductance),
-      minimumOnTime: control.minimumOnTime,
-    }),
+    chooseLightLoad(
+      brief,
+      given,
+      { topology, rectifier: kind.kind, inductorCurrent: largestCurrent() },
+      {
+        shortestPulse: () => shortestPulse(shape, switchingFrequency, inductance),
+        minimumOnTime: control.minimumOnTime,
+      },
+    ),
   );
   const critical = given.conduction === 'critical';
   const at = once(() => corners(inductance));

@@ -2,7 +2,10 @@ import type { Brief, Decisions, Topology } from '../../design/schema.ts';
 import type { CompleteDecisions, ControlLimits } from '../operating/stage.ts';
 import type { Decide } from '../../design/decide.ts';
 import { hasNetwork } from './compensator.ts';
+import { lightLoadByNeed, partsGiven } from './mode.ts';
 
+/** Output over the least input past which constant on-time is left no off-time to answer with. Common practice, no source. */
+const HIGH_DUTY = 0.8;
 /** Ratio of the highest to the lowest input from which a ramp that follows the input pays. Our own. */
 const WIDE = 1.5;
 
@@ -12,11 +15,12 @@ const WIDE = 1.5;
  * asked of each. Common practice, no source.
  */
 export function chooseMethod(
-  { control, compensator, conduction }: Decisions,
-  { inputVoltage }: Brief,
-  topology: Topology,
-  phases: number,
+  given: Decisions,
+  brief: Brief,
+  { topology, phases, rectifier }: { topology: Topology; phases: number; rectifier: 'synchronous' | 'diode' },
 ): { value: CompleteDecisions['control']['method']; rule: string } {
+  const { control, compensator, conduction } = given;
+  const { inputVoltage } = brief;
   if (control?.digital) return { value: 'digital', rule: 'the difference equation given is a digital controller’s' };
   if (control?.onTime !== undefined || control?.rippleInjection)
     return {
@@ -47,12 +51,26 @@ export function chooseMethod(
       value: 'peak-current-mode',
       rule: 'each phase is asked for the same current: by their resistances alone they would share it badly',
     };
+  if (!hasNetwork(compensator) && skipsPulses(given, brief, rectifier))
+    return {
+      value: 'constant-on-time',
+      rule: 'its pulses keep their size and come as the load takes them, where a clock’s would shrink to the controller’s shortest',
+    };
   return inputVoltage.max >= WIDE * inputVoltage.min
     ? {
         value: 'voltage-mode-feedforward',
         rule: 'the input varies widely: a ramp that follows it keeps the crossover where it is',
       }
     : { value: 'voltage-mode', rule: 'the input hardly varies, and so does the crossover' };
+}
+
+/** Whether a buck of one phase lets pulses fall away at light load, as far as that is known before its parts are. */
+function skipsPulses(given: Decisions, brief: Brief, rectifier: 'synchronous' | 'diode'): boolean {
+  if (rectifier === 'diode' || partsGiven(given) || brief.outputVoltage > HIGH_DUTY * brief.inputVoltage.min)
+    return false;
+  const { lightLoad } = given;
+  const need = { topology: 'buck', rectifier, inductorCurrent: brief.outputCurrent.max } as const;
+  return (lightLoad ?? lightLoadByNeed(brief, given, need)?.value) === 'pulse-skipping';
 }
 
 /** The controller's limits until one is chosen: usual ones. Common practice, no source. */

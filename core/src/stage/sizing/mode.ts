@@ -35,7 +35,7 @@ export function meansPulses(brief: Brief, given: Decisions, topology: Topology):
 }
 
 /** Whether the stage's own parts are given: then it runs as such stages do by default, and no rule turns it into another. */
-function partsGiven({ inductor, outputCapacitors }: Decisions): boolean {
+export function partsGiven({ inductor, outputCapacitors }: Decisions): boolean {
   // parts from a shelf were chosen for what the rules decided
   return inductor?.inductance !== undefined && inductor.partId === undefined && outputCapacitors !== undefined;
 }
@@ -84,17 +84,14 @@ export interface LightLoadNeed {
   rectifier: 'synchronous' | 'diode';
   /** A, of one phase at full load */
   inductorCurrent: number;
-  /** s; the shortest pulse of diode emulation, and the shortest that the controller gives */
-  shortestPulse: () => number;
-  minimumOnTime: number;
 }
 
-/** What the stage does as the load falls, from how far it falls and what minds it. */
-export function chooseLightLoad(
+/** What the stage does as the load falls, as far as the load and what minds it decide that; undefined where its pulses do. */
+export function lightLoadByNeed(
   brief: Brief,
   given: Decisions,
-  { topology, rectifier, inductorCurrent, shortestPulse, minimumOnTime }: LightLoadNeed,
-): { value: LightLoad; rule: string } {
+  { topology, rectifier, inductorCurrent }: LightLoadNeed,
+): { value: LightLoad; rule: string } | undefined {
   const { min, max } = brief.outputCurrent;
   if (rectifier === 'diode')
     return { value: 'diode-emulation', rule: 'a diode lets the current stop by itself at light load' };
@@ -121,6 +118,18 @@ export function chooseLightLoad(
           ? 'a battery lasts by what is drawn at light load'
           : 'the load falls far, and little power leaves no room for switching that brings nothing',
     };
+  return undefined;
+}
+
+/** The policy by the need, else by the pulses: s, the shortest of diode emulation, and the shortest that the controller gives. */
+export function chooseLightLoad(
+  brief: Brief,
+  given: Decisions,
+  need: LightLoadNeed,
+  { shortestPulse, minimumOnTime }: { shortestPulse: () => number; minimumOnTime: number },
+): { value: LightLoad; rule: string } {
+  const byNeed = lightLoadByNeed(brief, given, need);
+  if (byNeed) return byNeed;
   if (shortestPulse() < PULSE_SPARE * minimumOnTime)
     return {
       value: 'pulse-skipping',
