@@ -43,8 +43,29 @@ describe('with only a brief the loop is closed', () => {
     expect(lacks(row)).toEqual([]),
   );
 
-  // one of each kind of stage; those of unlike banks with series inductance take long
-  const stepped = ['24 V logic', 'solar charger', '24 V from 12 V', 'negative 9 V', '13 V across', 'tube'];
+  // down to where the current stops for most of a period, and the loop is many times slower than at full load
+  const deep = ['small logic', '24 V to 12 V', '36 V to 24 V', '24 V from 12 V', '48 V from 12 V', 'negative 48 V'];
+  test.each(BRIEFS.filter(([name]) => deep.includes(name)))(
+    '%s: the phase margin holds down to a hundredth of full load',
+    (name, input, output, [, most], extra) => {
+      const going = loopCorners(briefOf([name, input, output, [most / 100, most], extra]));
+      let step = going.next();
+      while (!step.done) step = going.next();
+      expect(step.value.corners.filter(({ conductionMode }) => conductionMode === 'DCM').length).toBeGreaterThan(0);
+      for (const { phaseMargin } of step.value.corners) expect(phaseMargin!).toBeGreaterThan(45);
+    },
+  );
+
+  // one of each kind of stage, and one whose bank is of unlike parts with series inductance
+  const stepped = [
+    'point of load',
+    '24 V logic',
+    'solar charger',
+    '24 V from 12 V',
+    'negative 9 V',
+    '13 V across',
+    'tube',
+  ];
   test.each(BRIEFS.filter(([name]) => stepped.includes(name)))(
     '%s: its bank holds the usual step, simulated at both ends of the line',
     (...row) => {

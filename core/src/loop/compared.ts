@@ -4,6 +4,7 @@ import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { simulate } from '../simulation/simulate.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { usualSlew } from '../stage/sizing/banks.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
@@ -161,7 +162,7 @@ function loopOf(design: Design, corner: Corner): Omit<ComparedCorner, 'way'> {
 function stepOf(design: Design, corner: Corner, of: ComparisonOf, long: number): NonNullable<ComparedCorner['step']> {
   const { brief } = design;
   const { min, max } = brief.outputCurrent;
-  const loadStep = brief.loadStep ?? { from: max / 2, to: max, slewRate: max / 2 / 1e-6 };
+  const loadStep = brief.loadStep ?? { from: max / 2, to: max, slewRate: usualSlew(max) };
   const stepped: Design =
     of === 'ramp'
       ? design

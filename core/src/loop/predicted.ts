@@ -4,6 +4,7 @@ import { magnitude, type Complex } from '../numbers/complex.ts';
 import type { Simulation } from '../simulation/run.ts';
 import { cornerAsked } from '../simulation/setup.ts';
 import { simulate } from '../simulation/simulate.ts';
+import { usualSlew } from '../stage/sizing/banks.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { loopAt, usualFrequencies } from './loop.ts';
 
@@ -75,7 +76,7 @@ export function steppedOf(design: Design, at?: Partial<Corner>): PredictedStep {
   const { decisions } = completeDecisions(design);
   const corner = cornerAsked(design.brief, at);
   const { max } = design.brief.outputCurrent;
-  const step = design.brief.loadStep ?? { from: max / 2, to: max, slewRate: max / 2 / 1e-6 };
+  const step = design.brief.loadStep ?? { from: max / 2, to: max, slewRate: usualSlew(max) };
   const made = loopAt(design, decisions, { ...corner, outputCurrent: step.to });
   const period = 1 / decisions.switchingFrequency;
   const frequencies = usualFrequencies(decisions.switchingFrequency, FREQUENCIES);

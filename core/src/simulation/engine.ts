@@ -240,8 +240,7 @@ export class Simulator extends Machine {
     const { clocked } = law;
     const following = this.moves ? segments[this.segment + 1] : undefined;
     if (following && following.at <= time) {
-      this.segment += 1;
-      this.enterSegment();
+      this.nextSegment();
       this.settlePaths();
     }
     if (this.rampFrom !== NONE && this.rampFrom + law.softStart <= time) {

@@ -372,19 +372,28 @@ export class Machine {
     return this.phases.map((phase) => codeOf(phase, this.setup.diode, roles, blocks));
   }
 
-  protected enterSegment(): void {
+  /** On to the next segment: what the load then draws at once is taken by the branches with series inductance as a chopped current is. */
+  protected nextSegment(): void {
+    const { segments } = this.setup;
+    const [before, after] = [segments[this.segment]!, segments[this.segment + 1]!];
+    // pieces of a conductance that rises draw the same where they meet, part of it as a conductance and part as a current
+    const volts = before.perVolt !== undefined || after.perVolt !== undefined ? this.outputVolts : 0;
+    const drawnNow = (): number => this.conductance * volts + this.state[this.places.drawn]!;
+    const drawn = drawnNow();
+    this.segment += 1;
+    this.segmentVolts = volts;
+    this.enterSegment();
+    const step = drawnNow() - drawn;
+    if (step !== 0) for (const { state, share } of this.network.stepShares) this.state[state]! -= share * step;
+  }
+
+  private enterSegment(): void {
     const segment = this.setup.segments[this.segment]!;
     const { source, drawn } = this.places;
-    const before = this.state[drawn]!;
     this.present = undefined;
-    if (segment.perVolt !== undefined) this.segmentVolts = this.outputVolts;
     this.state[source] = segment.source;
     this.state[drawn] =
       segment.current * this.setup.bands[this.band]!.current + (segment.perVolt ?? 0) * this.segmentVolts;
-    const step = this.state[drawn] - before;
-    // what a load draws at once is taken by the branches with series inductance as a chopped current is
-    if (this.segment > 0 && step !== 0 && segment.perVolt === undefined)
-      for (const { state, share } of this.network.stepShares) this.state[state]! -= share * step;
     this.takeSlopes();
   }
 

@@ -334,6 +334,7 @@ export function ramp(run: Run, from: number, to: number, slewRate: number | unde
     const pieces = Array.from({ length: RAMP_PIECES }, (_, k): Segment => ({
       ...standing(run, { ...corner, outputCurrent: from + slope * step * (k + 0.5) }),
       at: at + k * step,
+      perVolt: 0,
     }));
     return [...pieces, { ...end, at: at + length }];
   }

@@ -86,6 +86,65 @@ describe('what a stage meets', () => {
   });
 });
 
+describe('a load that ramps on a bank with series inductance', () => {
+  // little enough ohms that what series inductance does with the load shows
+  const parts = [
+    { capacitance: 15e-6, esr: 0.003, esl: 5e-10, count: 7 },
+    { capacitance: 330e-6, esr: 0.009, esl: 2e-9, count: 3 },
+  ];
+  const low = {
+    inputVoltage: { min: 10.8, nominal: 12, max: 13.2 },
+    outputVoltage: 1.2,
+    outputCurrent: { min: 0.5, max: 10 },
+    outputRipple: undefined,
+  };
+  const stage = {
+    control: { method: 'voltage-mode' },
+    inductor: { inductance: 6.8e-7, resistance: 0.003, saturationCurrent: 15 },
+  };
+  const stepped = (load: 'resistive' | 'constant-current' | 'constant-power', less: number) => {
+    const outputCapacitors = parts.map((part) => ({ ...part, esl: part.esl * less }));
+    const loadStep = { from: 2.5, to: 7.5, slewRate: 5e6 };
+    const design = designWith({ ...stage, outputCapacitors }, { ...low, load, loadStep });
+    return simulate(design, { scenario: 'load-step', release: true, duration: 1e-4, assume: true });
+  };
+
+  // coming on and going off alike, what it gives is its own voltage at the ramp's slope and no more
+  test.each(['resistive', 'constant-current', 'constant-power'] as const)(
+    '%s: what the pieces of its ramp hand over leaves no spike',
+    (load) => {
+      const [real, hardly] = [stepped(load, 1), stepped(load, 1e-3)];
+      const slope = 5e6 * 5e-10;
+      for (const key of ['undershoot', 'overshoot'] as const)
+        for (const [one, other] of [
+          [real.measurements, hardly.measurements],
+          [real.measurements.release!, hardly.measurements.release!],
+        ] as const)
+          expect(Math.abs(one[key]! - other[key]!)).toBeLessThan(slope);
+      const { time, outputVoltage } = real.waveforms!;
+      // both sides of where a piece ends; where the ramp begins a pulse does
+      const jumps = time.flatMap((at, k) => {
+        const piece = ((at % 1e-4) / 1e-6) * 64;
+        const meets =
+          k > 0 && at === time[k - 1] && piece > 0.5 && piece < 65 && Math.abs(piece - Math.round(piece)) < 1e-6;
+        return meets ? [Math.abs(outputVoltage[k]! - outputVoltage[k - 1]!)] : [];
+      });
+      if (load !== 'constant-current') expect(jumps.length).toBeGreaterThan(60);
+      // constant powers step by a sixty-fourth of the whole, in the bank's resistance
+      expect(Math.max(0, ...jumps)).toBeLessThan(load === 'constant-power' ? (5 / 64) * 4.5e-4 : 1e-9);
+    },
+  );
+
+  test('one that jumps is said to be none that there is', () => {
+    const loadStep = { from: 2.5, to: 7.5 };
+    const run = (outputCapacitors: object[]) =>
+      simulate(designWith({ ...stage, outputCapacitors }, { ...low, loadStep }), { scenario: 'load-step', ...quiet })
+        .warnings;
+    expect(run(parts).map(({ id }) => id)).toContain('instant-step');
+    expect(run([{ capacitance: 330e-6, esr: 0.009 }]).map(({ id }) => id)).not.toContain('instant-step');
+  });
+});
+
 describe('the raw stage', () => {
   test('a boost whose duty rises climbs, and collapses where resistance takes more than the charge gives', () => {
     const design = designWith(

@@ -1,4 +1,5 @@
 import type { Design } from '../design/schema.ts';
+import { usualSlew } from '../stage/sizing/banks.ts';
 import { Simulator } from './engine.ts';
 import { SimulationError, type Fault, type RoleChange, type Roles, type Segment } from './law.ts';
 import {
@@ -21,14 +22,23 @@ const SHORT = 0.01;
 /** The brief's step of the load, or half the load to all of it. */
 function stepOf(run: Run): NonNullable<Design['brief']['loadStep']> {
   const { brief } = run.design;
-  if (brief.loadStep) return brief.loadStep;
+  if (brief.loadStep) {
+    // with no time to do it in, the bank's series inductance has its voltage from nothing but the jump
+    if (brief.loadStep.slewRate === undefined && run.decisions.outputCapacitors.every(({ esl }) => (esl ?? 0) > 0))
+      run.assumed.push({
+        id: 'instant-step',
+        message:
+          'brief.loadStep.slewRate: absent, so the load jumps at once, and what the output moves by is what the series inductance of its bank makes of that. No load does: give its slew rate.',
+      });
+    return brief.loadStep;
+  }
   if (!run.options.assume) throw new SimulationError('brief.loadStep: absent, expected the step to simulate.');
   const { max } = brief.outputCurrent;
   run.assumed.push({
     id: 'assumed-load-step',
     message: 'The brief gives no load step: half the load to all of it, within a microsecond, is taken.',
   });
-  return { from: max / 2, to: max, slewRate: max / 2 / 1e-6, deviation: undefined, settlingTime: undefined };
+  return { from: max / 2, to: max, slewRate: usualSlew(max), deviation: undefined, settlingTime: undefined };
 }
 
 export function* loadStep(run: Run): Simulating {

@@ -22,10 +22,14 @@ const OF_RESONANCE = 0.1;
 /** Zeros over the resonance at most: below it, so that the phase is there when the filter takes it; and the crossover over them at least. */
 const ZEROS = 0.7;
 const OVER_ZEROS = 4.5;
-/** Current mode: its zero over the crossover. */
+/** Times that the first zero stands below the second at most, for a light load whose current stops. Our own. */
+const SPREAD = 16;
+/** Degrees of phase margin that it is meant to have there. Common practice, no source. */
+const LIGHT_MARGIN = 45;
+/** Current mode: its zero over the crossover at most; a light load's is followed down to there, which leaves it some 50 degrees. */
 const ZERO = 1 / 5;
 /** Part of the full load's crossover below which a light load's is not followed. */
-const SLOWEST = 0.02;
+const SLOWEST = 0.01;
 /** Ω of the divider's top, and A through it at most where that asks for more. Common practice, no source. */
 const TOP = { resistance: 10e3, current: 0.5e-3 };
 
@@ -292,17 +296,55 @@ function passing(
   const shunt: Complex = [0, -half / crossover];
   const unit = over(times(zf, shunt), plus(zf, shunt));
   const feedbackResistor = resistor(magnitude(into) / (gain * magnitude(unit)));
+  const light = lightCrossover({ brief, decisions, corners }, { capacitance, amplified: feedbackResistor / top });
+  const first = low * Math.max(1 / SPREAD, spreadFor(light / low));
   return {
     value: {
       type: 3,
       feedbackResistor,
-      feedbackCapacitor: capacitor(1 / (2 * Math.PI * low * feedbackResistor)),
+      feedbackCapacitor: capacitor(1 / (2 * Math.PI * first * feedbackResistor)),
       shuntCapacitor: capacitor(1 / (2 * Math.PI * half * feedbackResistor)),
       inputResistor,
       inputCapacitor,
     },
-    rule: `type 3, both zeros at ${formatQuantity(low, 'Hz', { digits: 2 })}, below the output filter’s resonance of ${formatQuantity(resonance, 'Hz', { digits: 2 })}, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} ${highestWords(decisions, highest)}`,
+    rule: `type 3, ${first < low ? `a zero at ${formatQuantity(first, 'Hz', { digits: 2 })}, for the light load whose current stops, and one` : 'both zeros'} at ${formatQuantity(low, 'Hz', { digits: 2 })}, below the output filter’s resonance of ${formatQuantity(resonance, 'Hz', { digits: 2 })}, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} ${highestWords(decisions, highest)}`,
   };
+}
+
+/**
+ * Hz at which a voltage-mode loop crosses over at the least load where its current stops, its network a mere gain there;
+ * Infinity where it does not stop. What a pulse hands over goes with its length squared, and the bank sums it up:
+ * 2·I/(D·C·s) from the duty to the output. Source: Erickson and Maksimović, chapter 11, far above its one pole; recalled
+ * from memory.
+ */
+function lightCrossover(
+  { brief, decisions, corners }: Pick<Placing, 'brief' | 'decisions' | 'corners'>,
+  { capacitance, amplified }: { capacitance: number; amplified: number },
+): number {
+  if (!stops(decisions)) return Infinity;
+  const current = brief.outputCurrent.min;
+  return Math.min(
+    ...corners.map((corner) => {
+      const boundary = (reachesOf(corner) * decisions.phases * corner.inductorRipple) / 2;
+      if (!(current < boundary)) return Infinity;
+      const duty = corner.duty * Math.sqrt(current / boundary);
+      const gain = (2 * current) / (duty * capacitance * rampAt(decisions.control, corner.inputVoltage));
+      return (amplified * gain) / (2 * Math.PI);
+    }),
+  );
+}
+
+/**
+ * How far below the second zero the first has to stand for the wanted phase margin where the plant is an integrator: with
+ * it at a part a of the second, and the crossover of a mere gain at a part r² of it, the phases add up to
+ * atan(r/√a) + atan(r·√a).
+ */
+function spreadFor(part: number): number {
+  if (!(part < 1)) return 1;
+  const r = Math.sqrt(part);
+  const wanted = Math.tan((LIGHT_MARGIN * Math.PI) / 180) * (1 - part);
+  const left = wanted ** 2 - 4 * part;
+  return left <= 0 ? 1 : ((wanted - Math.sqrt(left)) / (2 * r)) ** 2;
 }
 
 const highestWords = ({ control }: CompleteDecisions, { inputVoltage }: Estimate): string =>
@@ -368,12 +410,17 @@ function forCurrent(
   const { inputResistor = 1, feedbackResistor: around = Infinity } = control.currentAmplifier ?? {};
   const gain = ((reachesOf(highest) * phases) / (control.currentSenseGain ?? 1)) * bank * (1 + inputResistor / around);
   const feedbackResistor = resistor(1 / (admittance * gain));
-  // where the current stops at light load the gain falls with its peak, by the root of the load
+  // where the current stops at light load the gain falls with its peak, by the root of the load, and the added slope, which
+  // takes nothing from a current that goes on, takes its part of the peak
   const light = Math.min(
     1,
     ...corners.map((corner) => {
-      const boundary = (reachesOf(corner) * phases * corner.inductorRipple) / 2;
-      return stops(decisions) && boundary > 0 ? Math.sqrt(brief.outputCurrent.min / boundary) : 1;
+      const { inductorRipple, duty } = corner;
+      const boundary = (reachesOf(corner) * phases * inductorRipple) / 2;
+      if (!stops(decisions) || !(boundary > brief.outputCurrent.min)) return 1;
+      const rises = ((inductorRipple * switchingFrequency) / duty) * (control.currentSenseGain ?? 1);
+      const added = control.method === 'peak-current-mode' ? (control.slopeCompensation ?? 0) : 0;
+      return (Math.sqrt(brief.outputCurrent.min / boundary) * rises) / (rises + added);
     }),
   );
   const zero = crossover * Math.min(ZERO, Math.max(SLOWEST, light * reachShare(reach, corners)));
