@@ -47,7 +47,8 @@ describe('with only a brief the loop is closed', () => {
   const deep = ['small logic', '24 V to 12 V', '36 V to 24 V', '24 V from 12 V', '48 V from 12 V', 'negative 48 V'];
   test.each(BRIEFS.filter(([name]) => deep.includes(name)))(
     '%s: the phase margin holds down to a hundredth of full load',
-    (name, input, output, [, most], extra) => {
+    (...row) => {
+      const [name, input, output, [, most], extra] = row;
       const going = loopCorners(briefOf([name, input, output, [most / 100, most], extra]));
       let step = going.next();
       while (!step.done) step = going.next();
