@@ -48,7 +48,7 @@ describe('with only a brief the loop is closed', () => {
   test.each(BRIEFS.filter(([name]) => deep.includes(name)))(
     '%s: the phase margin holds down to a hundredth of full load',
     (...row) => {
-      const [name, input, output, [, most], extra] = row;
+      const [name, input, output, [, most], extra = {}] = row;
       const going = loopCorners(briefOf([name, input, output, [most / 100, most], extra]));
       let step = going.next();
       while (!step.done) step = going.next();
