@@ -92,7 +92,12 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
       Vf: diode ? rectifier.forwardVoltage : 0,
       diode,
       deadTime: control.deadTime,
-      banks: decisions.outputCapacitors.map(({ capacitance, esr, count }) => ({ C: capacitance, esr, count })),
+      banks: decisions.outputCapacitors.map(({ capacitance, esr, esl, count }) => ({
+        C: capacitance,
+        esr,
+        esl,
+        count,
+      })),
       vin,
       vout: design.brief.outputVoltage,
       iout,

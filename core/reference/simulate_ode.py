@@ -69,13 +69,18 @@ if amp:
 inj = law.get("injection")
 if inj:
     names = ["cx", "cc"]
-base = 1 + nb
+# a bank all of whose parts have series inductance: voltage and current of each, one after the other
+inductive = all(b.get("esl") for b in banks)
+base = 1 + (2 * nb if inductive else nb)
+held = list(range(1, base, 2)) if inductive else list(range(1, base))
 feeds = [b["count"] / b["esr"] for b in banks]
 fed_in_all = sum(feeds)
 
 
 def vout(t, y, mode):
     num = y[0] * to_output(mode)
+    if inductive:
+        return (num - sum(y[k + 1] for k in held)) / conductance(t)
     for j in range(nb):
         num += y[1 + j] * feeds[j]
     return num / (conductance(t) + fed_in_all)
@@ -190,7 +195,11 @@ def slope(t, y, mode, way):
     else:
         across = 0.0
     d = [across / (np.interp(abs(i), *curve) if curve else L)]
-    d += [(v - y[1 + j]) / (b["esr"] * b["C"]) for j, b in enumerate(banks)]
+    if inductive:
+        for k, b in zip(held, banks):
+            d += [y[k + 1] / (b["C"] * b["count"]), (v - y[k] - b["esr"] / b["count"] * y[k + 1]) * b["count"] / b["esl"]]
+    else:
+        d += [(v - y[1 + j]) / (b["esr"] * b["C"]) for j, b in enumerate(banks)]
     if amp:
         d += amplifier(t, y, mode, way)[2]
     elif inj:
@@ -199,10 +208,10 @@ def slope(t, y, mode, way):
 
 
 state = np.zeros(base + len(names))
-for j in range(nb):
-    state[1 + j] = g.get("prebias", 0.0)
+for k in held:
+    state[k] = g.get("prebias", 0.0)
     if top == "boost" and g.get("charged"):
-        state[1 + j] = g["vin"]
+        state[k] = g["vin"]
 t = 0.0
 mode, way = "idle", "linear"
 blocks = diode or g.get("emulates")
@@ -270,8 +279,8 @@ def follow(until, extra):
         events=events + [f for f, _ in own],
         dense_output=True,
     )
-    # a rest of several periods in as many parts
-    parts = 40 * max(1, math.ceil((found.t[-1] - t) / T))
+    # a rest of several periods in as many parts; what rings between a load and series inductance in many more
+    parts = (2000 if inductive else 40) * max(1, math.ceil((found.t[-1] - t) / T))
     at = np.linspace(t, found.t[-1], parts + 1)
     ys = found.sol(at)
     vs = np.array([vout(a, y, mode) for a, y in zip(at.tolist(), ys.T.tolist())])

@@ -51,6 +51,21 @@ const cases: Record<string, Case> = {
     step: [60, 5],
     iout: 2,
   },
+  'a bank of electrolytics with series inductance, through a load step': {
+    decisions: {
+      ...bank,
+      outputCapacitors: [
+        { capacitance: 100e-6, esr: 0.03, esl: 15e-9, count: 2 },
+        { capacitance: 47e-6, esr: 0.02, esl: 8e-9 },
+      ],
+      control: { ...voltage, softStart: 2e-5 },
+      compensator: opAmp,
+    },
+    cycles: 36,
+    step: [18, 6],
+    iout: 2,
+    prebias: 1,
+  },
   'an amplifier at its limits, of finite bandwidth, from a step of the reference': {
     decisions: {
       ...two,
