@@ -58,13 +58,12 @@ const cases: Record<string, Case> = {
         { capacitance: 100e-6, esr: 0.03, esl: 15e-9, count: 2 },
         { capacitance: 47e-6, esr: 0.02, esl: 8e-9 },
       ],
-      control: { ...voltage, softStart: 2e-5 },
-      compensator: opAmp,
+      control: { ...current, softStart: 5e-5, overVoltage: 3 },
+      compensator: ota,
     },
-    cycles: 36,
-    step: [18, 6],
-    iout: 2,
-    prebias: 1,
+    cycles: 40,
+    step: [32, 2],
+    iout: 6,
   },
   'an amplifier at its limits, of finite bandwidth, from a step of the reference': {
     decisions: {
