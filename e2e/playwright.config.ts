@@ -1,7 +1,7 @@
 import { defineConfig } from '@playwright/test';
 
 const flags =
-  '--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run --disable-quic';
+  '--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run --disable-quic --font-render-hinting=none';
 
 export default defineConfig({
   testDir: '.',

@@ -10,6 +10,8 @@ const FLAGS = [
   '--disable-sync',
   '--no-first-run',
   '--disable-quic',
+  // letters stand where a screen would have them
+  '--font-render-hinting=none',
 ];
 
 export async function openBrowser() {
