@@ -57,6 +57,17 @@ describe('with only a brief the loop is closed', () => {
     },
   );
 
+  test('down to no load at all the network stays one that can be made, no faster than for a little', () => {
+    const [name, input, output, [, most]] = BRIEFS.find(([one]) => one === 'small logic')!;
+    const zeroAt = (least: number): number => {
+      const { compensator } = completeDecisions(briefOf([name, input, output, [least, most]])).decisions;
+      return 1 / (2 * Math.PI * compensator!.feedbackResistor! * compensator!.feedbackCapacitor!);
+    };
+    expect(zeroAt(0)).toBeGreaterThan(100);
+    expect(zeroAt(0)).toBeLessThan(1.01 * zeroAt(most / 1000));
+    expect(zeroAt(most / 1000)).toBeLessThan(0.2 * zeroAt(most / 10));
+  });
+
   // one of each kind of stage, and one whose bank is of unlike parts with series inductance
   const stepped = [
     'point of load',

@@ -31,7 +31,7 @@ const ROUNDS = 16;
 /** Part of a state's own size by which a first period may miss, and how many that miss by more are passed by. */
 const FAR = 0.5;
 const ASTRAY = 4;
-/** Periods within which the next pulse has to come: near no load there are hundreds between two. */
+/** Periods within which the next pulse has to come: near no load there are thousands between two. */
 const PATIENCE = 30_000;
 /** Part of the last miss below which a step of Newton's method need not know its derivative anew. */
 const KEPT = 1e-2;

@@ -327,8 +327,10 @@ function lightCrossover(
     ...corners.map((corner) => {
       const boundary = (reachesOf(corner) * decisions.phases * corner.inductorRipple) / 2;
       if (!(current < boundary)) return Infinity;
-      const duty = corner.duty * Math.sqrt(current / boundary);
-      const gain = (2 * current) / (duty * capacitance * rampAt(decisions.control, corner.inputVoltage));
+      // its duty is the continuous one times the root of the load over the boundary's
+      const gain =
+        (2 * Math.sqrt(current * boundary)) /
+        (corner.duty * capacitance * rampAt(decisions.control, corner.inputVoltage));
       return (amplified * gain) / (2 * Math.PI);
     }),
   );
@@ -344,7 +346,7 @@ function spreadFor(part: number): number {
   const r = Math.sqrt(part);
   const wanted = Math.tan((LIGHT_MARGIN * Math.PI) / 180) * (1 - part);
   const left = wanted ** 2 - 4 * part;
-  return left <= 0 ? 1 : ((wanted - Math.sqrt(left)) / (2 * r)) ** 2;
+  return left <= 0 ? 1 : ((2 * r) / (wanted + Math.sqrt(left))) ** 2;
 }
 
 const highestWords = ({ control }: CompleteDecisions, { inputVoltage }: Estimate): string =>
