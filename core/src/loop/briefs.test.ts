@@ -121,8 +121,11 @@ describe('with only a brief the loop is closed', () => {
     while (!step.done) step = going.next();
     expect(step.value.troubles).toEqual([]);
     // beyond half of the pulses there are there is nothing to cross over, nor to hold
-    for (const { crossoverFrequency, switches } of step.value.corners)
+    for (const { crossoverFrequency, switches, loop: curve } of step.value.corners) {
       expect(crossoverFrequency ?? 0).toBeLessThan(switches / 2);
+      expect(curve.frequency.at(-1)!).toBeLessThanOrEqual(switches / 2);
+      expect(curve.frequency.length).toBeGreaterThan(30);
+    }
     for (const { verdict } of loopTargets(bare, step.value)) expect(verdict).not.toBe('missed');
   });
 

@@ -1,0 +1,42 @@
+import { describe, expect, test } from '@jest/globals';
+import { completeDecisions } from './complete.ts';
+import { bareDesign } from '../../testing/designs.ts';
+
+/** A small buck that lets pulses fall away at light load, and what is laid over it. */
+const methodOf = (brief: object = {}, decisions: object = {}) => {
+  const small = {
+    inputVoltage: { min: 6, nominal: 7, max: 8 },
+    outputVoltage: 3.3,
+    outputCurrent: { min: 0.001, max: 0.5 },
+    ...brief,
+  };
+  const { method } = completeDecisions(bareDesign(small, decisions)).decisions.control;
+  return method;
+};
+
+describe('a buck that skips pulses', () => {
+  test('has a constant on-time: by its power, its source, its size, and where skipping is asked for', () => {
+    expect(methodOf()).toBe('constant-on-time');
+    expect(methodOf({ outputCurrent: { min: 0.01, max: 3 }, source: 'battery' })).toBe('constant-on-time');
+    // so small that its least load does not matter
+    expect(methodOf({ outputCurrent: { min: 0.09, max: 0.1 } })).toBe('constant-on-time');
+    const heavy = { outputCurrent: { min: 0.01, max: 3 } };
+    expect(methodOf(heavy, { topology: 'buck', phases: 1, lightLoad: 'pulse-skipping' })).toBe('constant-on-time');
+  });
+
+  test.each([
+    ['its load stays high', { outputCurrent: { min: 0.3, max: 0.5 } }, {}],
+    ['bands are to be kept clear', { keepClear: [{ min: 530e3, max: 1.7e6 }] }, {}],
+    ['its input comes near its output', { inputVoltage: { min: 4, nominal: 5, max: 5.5 } }, { topology: 'buck' }],
+    ['a diode lets the current stop', {}, { rectifier: { kind: 'diode' } }],
+    ['another policy is asked for', {}, { lightLoad: 'forced-pwm' }],
+    ['its parts are given', {}, { inductor: { inductance: 10e-6 }, outputCapacitors: [{ capacitance: 47e-6 }] }],
+    [
+      'its network is given',
+      {},
+      { compensator: { type: 3, feedbackResistor: 10e3, feedbackCapacitor: 1e-9, shuntCapacitor: 1e-11 } },
+    ],
+  ])('and keeps its clock where %s', (_, brief, decisions) => {
+    expect(methodOf(brief, decisions)).toMatch(/^voltage-mode/u);
+  });
+});
