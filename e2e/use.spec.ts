@@ -354,6 +354,27 @@ test('two windows on one design: the second shows the first’s save, is asked w
   await expect(one.getByLabel('Full load')).toHaveValue('4 A');
 });
 
+test('what can be pressed on a project’s page stands where it stood when its rails come to be solved', async ({
+  page,
+  product,
+}) => {
+  await page.addInitScript(() => {
+    const places = new Set<number>();
+    Object.assign(window, { places });
+    const look = (): void => {
+      const list = document.querySelector('[aria-label="Rails"]');
+      if (list) places.add(Math.round(list.getBoundingClientRect().top));
+      requestAnimationFrame(look);
+    };
+    look();
+  });
+  await page.goto(product.sampleProject);
+  await expect(page.locator('[data-testid=tree-source]').first()).toContainText(/4\.\d+.A/u);
+  await expect(page.getByLabel('Power tree')).not.toContainText('being solved');
+  const places = await page.evaluate(() => [...(window as unknown as { places: Set<number> }).places]);
+  expect(Math.max(...places) - Math.min(...places)).toBeLessThanOrEqual(3);
+});
+
 test('a rail is copied, removed with a way back, and an old state of it restored', async ({ page, product }) => {
   await page.goto(`${product.sampleDesign}/brief`);
   await put(page, '5');

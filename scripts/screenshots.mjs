@@ -33,7 +33,7 @@ try {
     await page.waitForTimeout(1200);
   };
   await page.goto(`${product.address}${SAMPLE_PROJECT}`);
-  await page.locator('[data-testid=tree-source]').first().waitFor();
+  await page.getByText('tightest').nth(5).waitFor();
   await shoot('project');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/brief`);
   await page.getByLabel('Nominal').waitFor();

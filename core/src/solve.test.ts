@@ -587,7 +587,8 @@ test('a power tree adds its rails up, source by source', () => {
     const design = exampleWith({}, brief);
     return { design, result: solve(design) };
   };
-  const tree = addUpTree([rail({ sourceName: 'bus' }), rail({ sourceName: 'rack' }), rail({ sourceName: 'bus' })]);
+  const rails = [rail({ sourceName: 'bus' }), rail({ sourceName: 'rack' }), rail({ sourceName: 'bus' })];
+  const tree = addUpTree(rails);
   expect(tree.sources.map(({ name, members }) => [name, members])).toEqual([
     ['bus', [0, 2]],
     ['rack', [1]],
@@ -595,4 +596,9 @@ test('a power tree adds its rails up, source by source', () => {
   expect(tree.sources[0]!.inputCurrent).toBeCloseTo(2 * tree.rails[0]!.inputCurrent, 12);
   expect(tree.loss).toBeCloseTo(3 * tree.rails[1]!.loss, 12);
   expect(tree.rails[0]!.worst?.margin).toBeDefined();
+  // one that is not solved yet has its place already
+  const early = addUpTree([rails[0]!, { ...rails[1]!, result: undefined }, rails[2]!]);
+  expect(early.sources.map(({ members }) => members)).toEqual([[0, 2], [1]]);
+  expect(early.sources[1]!.inputCurrent).toBe(0);
+  expect(early.loss).toBeCloseTo(tree.loss - tree.rails[1]!.loss, 12);
 });

@@ -14,7 +14,7 @@ export interface Rail {
   worst: Target | undefined;
 }
 
-/** Rails that hang on one source, with what they draw together. */
+/** Rails that hang on one source, with what those that are solved draw together. */
 export interface Source {
   /** the brief's own name for it, or its nominal voltage */
   name: string;
@@ -22,7 +22,7 @@ export interface Source {
   inputVoltage: number;
   /** places in the project's list of designs */
   members: number[];
-  /** A, of those that are solved */
+  /** A */
   inputCurrent: number;
   outputPower: number;
   loss: number;
@@ -36,10 +36,13 @@ export interface PowerTree {
   loss: number;
 }
 
-/** Adds up the rails of a project: currents from each source, power to the loads, losses on the way. */
-export function addUpTree(solved: readonly { design: Design; result: Result }[]): PowerTree {
-  const rails = solved.map(({ design, result }): Rail | undefined => {
-    if (result.operatingPoints.length === 0) return undefined;
+/**
+ * Adds up the rails of a project: currents from each source, power to the loads, losses on the way. A rail without a
+ * result (not solved yet, or not to be solved) has its place on its source and counts for nothing.
+ */
+export function addUpTree(members: readonly { design: Design; result: Result | undefined }[]): PowerTree {
+  const rails = members.map(({ design, result }): Rail | undefined => {
+    if (!result || result.operatingPoints.length === 0) return undefined;
     const point = nearestNominal(design.brief.inputVoltage.nominal, result.operatingPoints);
     return {
       inputVoltage: point.inputVoltage,
@@ -50,7 +53,7 @@ export function addUpTree(solved: readonly { design: Design; result: Result }[])
     };
   });
   const sources: Source[] = [];
-  solved.forEach(({ design: { brief } }, index) => {
+  members.forEach(({ design: { brief } }, index) => {
     const nominal = brief.inputVoltage.nominal;
     const name = brief.sourceName ?? formatQuantity(nominal, 'V');
     let source = sources.find((other) => other.name === name && other.inputVoltage === nominal);

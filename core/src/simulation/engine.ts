@@ -27,6 +27,8 @@ export interface Recorder {
 
 /** Events without any time between them, beyond which the controller chatters. */
 const MOST_AT_ONCE = 200;
+/** Part of its own size within which a state stands still. */
+const ROUNDING = 1e-13;
 interface Active extends Watch {
   kind: Watched;
   phase: number;
@@ -37,6 +39,8 @@ export class Simulator extends Machine {
   private readonly stretcher: Stretcher;
   private readonly active: Active[] = [];
   private activeCount = 0;
+  /** whether the last run for a pulse ended where no state moves and no time brings anything: none will come */
+  atRest = false;
 
   constructor(setup: Setup) {
     super(setup);
@@ -126,6 +130,7 @@ export class Simulator extends Machine {
     const { clocked } = law;
     let atOnce = 0;
     let from = 0;
+    this.atRest = false;
     const piece: Piece = {
       from: 0,
       length: 0,
@@ -155,6 +160,7 @@ export class Simulator extends Machine {
       const next = Math.min(due, until, seen);
       let which = -1;
       from = this.time;
+      const before = stopAtPulse && due === Infinity && next - from >= period ? state.slice() : undefined;
       if (next > from) {
         this.watch(mode);
         piece.mode = mode;
@@ -172,7 +178,21 @@ export class Simulator extends Machine {
       // what falls on the end itself belongs to whoever goes on from there
       else if (this.time < until && next === due) this.scheduled();
       else this.checkFinite();
+      if (before && which < 0 && this.stands(before)) {
+        this.atRest = true;
+        // what is still dying away is nothing there
+        for (let k = 0; k < state.length; k += 1) if (Math.abs(state[k]!) < 100 * this.volts) state[k] = 0;
+        return;
+      }
     }
+  }
+
+  /** Whether every state is what it was, but for rounding and for what nobody would measure. */
+  private stands(before: Vector): boolean {
+    const { state, volts } = this;
+    for (let k = 0; k < state.length; k += 1)
+      if (Math.abs(state[k]! - before[k]!) > ROUNDING * Math.abs(state[k]!) + volts / 10) return false;
+    return true;
   }
 
   private checkFinite(): void {

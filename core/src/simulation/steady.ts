@@ -4,7 +4,7 @@ import { Simulator } from './engine.ts';
 import { SimulationError } from './law.ts';
 import { Linearized } from './linearized.ts';
 import type { OrbitStep } from './orbit.ts';
-import { NONE, type Snapshot } from './phase.ts';
+import type { Snapshot } from './phase.ts';
 import type { Ready } from './setup.ts';
 
 /** A simulator standing at the start of a period of its steady state. */
@@ -124,7 +124,7 @@ function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; leng
   const begin = simulator.time;
   if (!setup.law.clocked) {
     simulator.run(begin + PATIENCE * setup.period, undefined, true);
-    if (simulator.time >= begin + PATIENCE * setup.period)
+    if (simulator.atRest || simulator.time >= begin + PATIENCE * setup.period)
       throw new SimulationError(`No pulse comes within ${PATIENCE} periods.`);
   } else simulator.run(begin + setup.period);
   simulator.orbit = undefined;
@@ -255,10 +255,6 @@ function growthOf(n: number, derivative: Vector): number {
   return Math.exp(log / times);
 }
 
-/** Whether two states are one but for rounding. */
-const stands = (before: Vector, after: Vector): boolean =>
-  after.every((value, k) => Math.abs(value - before[k]!) <= ROUNDING * Math.abs(value));
-
 /** Where no period closes stably: run until one does, or as long as one may. */
 function settled(simulator: Simulator, start: Snapshot): Steady {
   const { setup } = simulator;
@@ -268,14 +264,9 @@ function settled(simulator: Simulator, start: Snapshot): Steady {
     for (let k = 0; k < SETTLE; k += 1) {
       const begin = simulator.time;
       if (!setup.law.clocked) {
-        const { pulses } = simulator;
-        const before = simulator.state.slice();
         simulator.run(begin + 100 * setup.period, undefined, true);
         simulator.rebase(simulator.time - begin);
-        const after = simulator.snapshot();
-        // in a pause that ends by itself it may stand still too
-        const waits = after.restUntil !== NONE;
-        if (simulator.pulses === pulses && !waits && stands(before, after.state)) return { ...wanders, rests: true };
+        if (simulator.atRest) return { ...wanders, rests: true };
       } else {
         simulator.run(begin + setup.period);
         simulator.rebase(simulator.time - begin);

@@ -1,19 +1,9 @@
 import ProgressBar from 'react-bootstrap/ProgressBar';
 
 /** How far something is, named where assistive technology looks: only a bar within another takes its own name. */
-export function Progress({
-  name,
-  part,
-  words,
-  className,
-}: {
-  name: string;
-  part: number;
-  words: string;
-  className?: string | undefined;
-}) {
+export function Progress({ name, part, words }: { name: string; part: number; words: string }) {
   return (
-    <ProgressBar className={className}>
+    <ProgressBar>
       <ProgressBar isChild now={part * 100} label={words} aria-label={name} />
     </ProgressBar>
   );

@@ -14,44 +14,40 @@ import css from './project.module.css';
 import { lostWords } from '../app/words.ts';
 import page from '../app/page.module.css';
 
-/** Source, stages, loads from left to right; currents and losses add up at the source. */
-export function PowerTreeView({
-  designs,
-  results,
-  tree,
-}: {
-  designs: ReadableDesign[];
-  results: Result[];
+interface TreeProps {
+  designs: readonly ReadableDesign[];
+  /** of the same places; undefined until solved */
+  results: readonly (Result | undefined)[];
+  /** rails that could not be solved here */
+  failed: readonly ReadableDesign[];
   tree: PowerTree;
-}) {
+}
+
+/**
+ * Source, stages, loads from left to right; currents and losses add up at the source. A rail has its place before it
+ * is solved: what stands below must not move under the hand when its figures come.
+ */
+export function PowerTreeView({ designs, results, failed, tree }: TreeProps) {
   if (designs.length === 0) return null;
   return (
     <section className={css['tree']} aria-label="Power tree">
       {tree.sources.map((source) => (
-        <TreeSource key={`${source.name} ${source.inputVoltage}`} {...{ source, designs, results, tree }} />
+        <TreeSource key={`${source.name} ${source.inputVoltage}`} {...{ source, designs, results, failed, tree }} />
       ))}
       {tree.sources.length > 1 ? (
         <p className="font-monospace text-body-secondary">
           All sources: <span data-kind="power">{formatQuantity(tree.outputPower, 'W')}</span> to the loads,{' '}
           <span data-kind="power">{formatQuantity(tree.loss, 'W')}</span>{' '}
-          {lostWords(results.map(({ lossScope }) => lossScope.words))}
+          {lostWords(results.map((result) => result?.lossScope.words))}
         </p>
       ) : null}
     </section>
   );
 }
 
-function TreeSource({
-  source,
-  designs,
-  results,
-  tree,
-}: {
-  source: Source;
-  designs: ReadableDesign[];
-  results: Result[];
-  tree: PowerTree;
-}) {
+function TreeSource({ source, designs, results, failed, tree }: TreeProps & { source: Source }) {
+  const solved = source.members.filter((index) => results[index]).length;
+  const told = (value: number, unit: 'A' | 'W'): string => (solved > 0 ? formatQuantity(value, unit) : `… ${unit}`);
   const rails = (show: (rail: Rail) => string): string =>
     source.members
       .flatMap((index) => {
@@ -64,13 +60,16 @@ function TreeSource({
       <div className={`${css['tree-source']} border rounded-1 bg-body-tertiary`} data-testid="tree-source">
         <h2>{source.name}</h2>
         <p className="font-monospace" data-kind="current">
-          {formatQuantity(source.inputCurrent, 'A')}
+          {told(source.inputCurrent, 'A')}
         </p>
-        <p className="text-body-secondary">at nominal input, every rail at full load</p>
+        <p className="text-body-secondary">
+          at nominal input and full load,{' '}
+          {solved < source.members.length ? `${solved} of ${source.members.length} rails so far` : 'every rail'}
+        </p>
         <p className="font-monospace">
-          <span data-kind="power">{formatQuantity(source.outputPower, 'W')}</span> to the loads
+          <span data-kind="power">{told(source.outputPower, 'W')}</span> to the loads
           <br />
-          <span data-kind="power">{formatQuantity(source.loss, 'W')}</span>{' '}
+          <span data-kind="power">{told(source.loss, 'W')}</span>{' '}
           {lostWords(source.members.map((index) => results[index]?.lossScope.words))}
         </p>
         <details>
@@ -90,8 +89,10 @@ function TreeSource({
         {source.members.map((index) => {
           const design = designs[index]!;
           const rail = tree.rails[index];
-          const result = results[index]!;
-          const { brief } = design.document;
+          const result = results[index];
+          const { brief, decisions } = design.document;
+          const topology = result?.decisions.topology ?? decisions.topology;
+          const phases = result?.decisions.phases ?? 1;
           return (
             <li key={design.id}>
               <div className={`${css['tree-feed']} font-monospace`}>
@@ -101,7 +102,7 @@ function TreeSource({
                     <span data-kind="current">{formatQuantity(rail.inputCurrent, 'A')}</span>
                   </>
                 ) : (
-                  <span className="text-body-secondary">not solved</span>
+                  <span data-kind="voltage">{formatQuantity(brief.inputVoltage.nominal, 'V')}</span>
                 )}
               </div>
               <Link
@@ -110,14 +111,20 @@ function TreeSource({
               >
                 <strong>{design.document.name}</strong>
                 <span className="text-body-secondary">
-                  {TOPOLOGY_WORDS[result.decisions.topology]}
-                  {result.decisions.phases > 1 ? `, ${result.decisions.phases} phases` : ''}
+                  {topology ? TOPOLOGY_WORDS[topology] : null}
+                  {phases > 1 ? `, ${phases} phases` : ''}
                 </span>
-                <span className={page['verdict']} data-verdict={result.verdict}>
-                  <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
-                  {rail?.worst ? <small> tightest: {rail.worst.name.toLowerCase()}</small> : null}
-                </span>
-                {rail ? (
+                {result ? (
+                  <span className={page['verdict']} data-verdict={result.verdict}>
+                    <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
+                    {rail?.worst ? <small> tightest: {rail.worst.name.toLowerCase()}</small> : null}
+                  </span>
+                ) : (
+                  <span className="text-body-secondary">
+                    {failed.includes(design) ? 'could not be solved here' : 'being solved …'}
+                  </span>
+                )}
+                {result && rail ? (
                   <small className="font-monospace" data-kind="power">
                     {formatQuantity(rail.loss, 'W')} {lostWords([result.lossScope.words])}
                   </small>
@@ -125,7 +132,7 @@ function TreeSource({
               </Link>
               <div className={`${css['tree-load']} font-monospace`}>
                 <span data-kind="voltage">
-                  {topologyModel(result.decisions.topology).inverts ? '−' : ''}
+                  {topology && topologyModel(topology).inverts ? '−' : ''}
                   {formatQuantity(brief.outputVoltage, 'V')}
                 </span>
                 <span data-kind="current">{formatQuantity(brief.outputCurrent.max, 'A')}</span>

@@ -4,9 +4,8 @@ import Alert from 'react-bootstrap/Alert';
 import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { useNavigate, useParams } from 'react-router';
-import { addUpTree, newDesign, type Design, type Fault, type Result } from '@yundro/core';
+import { addUpTree, newDesign, type Design, type Fault } from '@yundro/core';
 import { api, type ReadableDesign, type StoredDesign } from '../api/client.ts';
-import { Progress } from '../app/Progress.tsx';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { say } from '../app/undoToast.tsx';
@@ -40,14 +39,11 @@ export function ProjectPage() {
       staleTime: Infinity,
     })),
   });
-  const done = solved.filter(({ isPending }) => !isPending).length;
-  const rails = readable.flatMap((design, at) => {
-    const result: Result | undefined = solved[at]?.data;
-    return result ? [{ design, result }] : [];
-  });
+  const results = readable.map((_, at) => solved[at]?.data);
   const failed = readable.filter((_, at) => solved[at]?.isError);
-  const tree = addUpTree(rails.map(({ design, result }) => ({ design: design.document, result })));
-  const refresh = (): void => void client.invalidateQueries();
+  const tree = addUpTree(readable.map(({ document }, at) => ({ design: document, result: results[at] })));
+  // a rail that is solved stays solved: only what the server tells is asked for again
+  const refresh = (): void => void client.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'summary' });
   useEffect(() => {
     document.title = `${project.data?.name ?? 'Project'} · Yundro`;
   }, [project.data?.name]);
@@ -140,21 +136,7 @@ export function ProjectPage() {
             {designs.length === 0 ? (
               <p>No rail yet. Add one: with nothing but its brief it is already a complete first design.</p>
             ) : null}
-            {done < readable.length ? (
-              <Progress
-                name="Rails solved"
-                part={done / readable.length}
-                words={`${done} of ${readable.length} rails solved`}
-                className={css['tree-progress']}
-              />
-            ) : null}
-            {rails.length > 0 ? (
-              <PowerTreeView
-                designs={rails.map(({ design }) => design)}
-                results={rails.map(({ result }) => result)}
-                tree={tree}
-              />
-            ) : null}
+            <PowerTreeView designs={readable} results={results} failed={failed} tree={tree} />
             <RailList designs={designs} failed={failed} onCopy={copy.mutate} onRemove={remove.mutate} />
             <div className={page['actions']}>
               <Button
