@@ -1,15 +1,10 @@
 import { expect, test } from '@jest/globals';
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
 import { solve } from '../src/solve.ts';
 import { waveformsAt } from '../src/stage/operating/waveforms.ts';
 import { designWith } from '../src/testing/designs.ts';
+import { asked, present } from './python.ts';
 
 // The reference is a phasor computation with SciPy's FFT: core/reference/bank_split.py. docs/sources.md, N-1.
-const PYTHON = '/usr/bin/python3';
-const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.fft']).status === 0;
-const script = path.resolve(import.meta.dirname, 'bank_split.py');
 
 const curve = [
   [1e3, 0.06],
@@ -44,7 +39,7 @@ const stages = {
 
 (present ? test : test.skip).each(Object.entries(stages))(
   'mixed capacitors share the ripple as phasors say, each with its own current and loss: %s',
-  (_, design) => {
+  async (_, design) => {
     const { decisions } = solve(design);
     const corner = { inputVoltage: 24, outputCurrent: 6 };
     const waves = waveformsAt(design, decisions, corner, 1)!;
@@ -68,9 +63,9 @@ const stages = {
           ...('esrCurve' in rest ? { curve: rest.esrCurve } : {}),
         })),
       };
-      const { stdout, stderr } = spawnSync(PYTHON, [script], { input: JSON.stringify(request), encoding: 'utf8' });
-      expect(stderr).toBe('');
-      const shares = JSON.parse(stdout) as { rms: number; loss?: number }[];
+      const { said, complaint } = await asked('bank_split.py', request);
+      expect(complaint).toBe('');
+      const shares = said as { rms: number; loss?: number }[];
       shares.forEach(({ rms, loss }, at) => {
         const own = point[node].each[at]!;
         expect(own.rmsCurrent / rms).toBeCloseTo(1, 3);

@@ -1,15 +1,9 @@
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
 import type { Design } from '../src/design/index.ts';
 import { Simulator } from '../src/simulation/engine.ts';
 import { Meter } from '../src/simulation/meter.ts';
 import { ramp } from '../src/simulation/run.ts';
 import { conductanceOf, ready } from '../src/simulation/setup.ts';
 import { completeDecisions } from '../src/stage/sizing/complete.ts';
-
-const PYTHON = '/usr/bin/python3';
-export const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
 
 /** A transconductance amplifier with its network. */
 export const OTA = {
@@ -193,16 +187,6 @@ export function measuredApart({ meter, request }: ReturnType<typeof runFromRest>
       .map(([name, ours, theirs]) => `${name}: ${ours} against ${theirs}`),
     ...(outside ? [] : [`last outside its band at ${meter.lastOutside}, not between ${wider} and ${narrower}`]),
   ];
-}
-
-/** What a reference script says to a request; what it complains of, where it does. Nothing of both: it found no end. */
-export function asked(script: string, request: object, timeout = 120_000): { said: unknown; complaint: string } {
-  const { stdout, stderr } = spawnSync(PYTHON, [path.resolve(import.meta.dirname, script)], {
-    input: JSON.stringify(request),
-    encoding: 'utf8',
-    timeout,
-  });
-  return { said: stderr === '' && stdout !== '' ? JSON.parse(stdout) : undefined, complaint: stderr };
 }
 
 /** The states that a reference found elsewhere, in words. */

@@ -4,7 +4,8 @@ import { loop } from '../src/loop/loop.ts';
 import { solve } from '../src/solve.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
-import { asked, OTA, present } from './fromRest.ts';
+import { OTA } from './fromRest.ts';
+import { asked, present } from './python.ts';
 import { stageOf, stageParts } from './randomStage.ts';
 
 // The reference is scipy.signal on equations written down anew: core/reference/loop_scipy.py. docs/sources.md, N-3.
@@ -98,8 +99,8 @@ interface Answer {
 (present ? describe : describe.skip)('averaged loops against scipy.signal', () => {
   let answers: Answer[] = [];
 
-  test('the reference runs', () => {
-    const { said, complaint } = asked(
+  test('the reference runs', async () => {
+    const { said, complaint } = await asked(
       'loop_scipy.py',
       cases.map(({ request }) => request),
     );

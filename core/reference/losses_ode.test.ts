@@ -1,19 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
 import { designSchema, type Design } from '../src/design/index.ts';
 import { solve } from '../src/solve.ts';
 import { anyStage } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
+import { asked, present } from './python.ts';
 import { between, log } from './randomStage.ts';
 
 // Every loss and temperature of the contract's list on random stages with random data sheets, against the waveform that
 // SciPy's DOP853 integrates: core/reference/losses_ode.py. docs/sources.md, N-6.
-const PYTHON = '/usr/bin/python3';
-const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
-const script = path.resolve(import.meta.dirname, 'losses_ode.py');
 
 const sometimes = <T>(of: fc.Arbitrary<T>): fc.Arbitrary<T | undefined> => fc.option(of, { nil: undefined, freq: 4 });
 
@@ -195,11 +190,11 @@ const cornerOf = ({ brief }: Design, light: boolean): { inputVoltage: number; ou
     );
   let references: (Reference | null)[] = [];
 
-  test('the reference runs', () => {
-    const input = JSON.stringify(found.map(({ design, point }) => ({ design, point })));
-    const { stdout, stderr } = spawnSync(PYTHON, [script], { input, encoding: 'utf8', maxBuffer: 1e9 });
-    expect(stderr).toBe('');
-    references = JSON.parse(stdout) as (Reference | null)[];
+  test('the reference runs', async () => {
+    const request = found.map(({ design, point }) => ({ design, point }));
+    const { said, complaint } = await asked('losses_ode.py', request);
+    expect(complaint).toBe('');
+    references = said as (Reference | null)[];
     expect(references).toHaveLength(found.length);
     expect(references.filter((one) => one !== null).length).toBeGreaterThanOrEqual(0.9 * found.length);
     expect(found.length).toBeGreaterThan(runs(12) / 2);

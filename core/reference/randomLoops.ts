@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { apart, asked, growthOf, present, runFromRest, type FromRest } from './fromRest.ts';
+import { apart, growthOf, runFromRest, type FromRest } from './fromRest.ts';
+import { asked, present } from './python.ts';
 
 type Ran = ReturnType<typeof runFromRest>;
 
@@ -34,10 +35,10 @@ export function compareLoops(
 
     test.each(fc.sample(loops, { numRuns: count, seed }).map((loop, k) => [k + 1, loop] as const))(
       'loop %i',
-      (_, loop) => {
+      async (_, loop) => {
         const ran = runFromRest(loop);
         if (growthOf(loop, ran.states) > CHAOTIC) return;
-        const { said, complaint } = asked(script, ask(ran), 40_000);
+        const { said, complaint } = await asked(script, ask(ran), 40);
         expect(complaint).toBe('');
         // the reference’s diode finds no end
         if (!said) return;

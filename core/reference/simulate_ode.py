@@ -4,6 +4,7 @@ Written anew from the file format's conventions; shares nothing with the core. R
 simulate_ode.test.ts; prints the states at the end, extremes and averages of the output, pulses, and the inductor's peak.
 """
 
+import bisect
 import json
 import math
 import sys
@@ -11,6 +12,8 @@ import sys
 import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
+
+from affine import affine
 
 g = json.load(sys.stdin)
 T = g["period"]
@@ -25,6 +28,14 @@ dead = g.get("deadTime", 0.0)
 body = 0.8
 # H against A, held beyond its ends
 curve = list(zip(*g["curve"])) if g.get("curve") else None
+
+
+def inductance(i):
+    at, of = curve
+    k = bisect.bisect(at, i)
+    if k in (0, len(at)):
+        return of[min(k, len(at) - 1)]
+    return of[k - 1] + (of[k] - of[k - 1]) * (i - at[k - 1]) / (at[k] - at[k - 1])
 
 
 def vin(t):
@@ -97,7 +108,7 @@ def node(t, y, mode):
     return vout(t, y, mode)
 
 
-def amplifier(t, y, mode, way):
+def amplifier(t, y, mode, way, slews=True):
     """Control voltage, inverting node (or tap) and slopes of the amplifier's states."""
     # plain numbers: Python reckons with them several times as fast as with an array's
     y = y.tolist() if isinstance(y, np.ndarray) else y
@@ -136,7 +147,7 @@ def amplifier(t, y, mode, way):
     slopes["c2"] = (i - i1) / amp["shunt"]
     if "vo" in a:
         own = 2 * math.pi * amp["gbw"] * (r - n - a["vo"] / amp.get("gain", math.inf))
-        slew = amp.get("slew") or math.inf
+        slew = slews and amp.get("slew") or math.inf
         slopes["vo"] = 0.0 if way in ("high", "low") else max(-slew, min(slew, own))
     vc = n - a["c2"] if stiff is None else stiff
     return vc, r - n, [slopes[k] for k in names]
@@ -180,7 +191,7 @@ def injected(t, y, mode):
     return tap, [((node(t, y, mode) - vx) / inj["R"] - icc) / inj["C"], icc / inj["Cc"]]
 
 
-def slope(t, y, mode, way):
+def slope(t, y, mode, way, slews=True):
     y = y.tolist()
     v = vout(t, y, mode)
     i = y[0]
@@ -194,14 +205,14 @@ def slope(t, y, mode, way):
         across = (0.0 if top != "boost" else vin(t)) - v - RL * i - body
     else:
         across = 0.0
-    d = [across / (np.interp(abs(i), *curve) if curve else L)]
+    d = [across / (inductance(abs(i)) if curve else L)]
     if inductive:
         for k, b in zip(held, banks):
             d += [y[k + 1] / (b["C"] * b["count"]), (v - y[k] - b["esr"] / b["count"] * y[k + 1]) * b["count"] / b["esl"]]
     else:
         d += [(v - y[1 + j]) / (b["esr"] * b["C"]) for j, b in enumerate(banks)]
     if amp:
-        d += amplifier(t, y, mode, way)[2]
+        d += amplifier(t, y, mode, way, slews)[2]
     elif inj:
         d += injected(t, y, mode)[1]
     return d
@@ -227,6 +238,30 @@ count_from = g.get("from", 0.0)
 
 def blocking(t):
     return blocks or (soft > 0 and t < ramp_from + soft - 1e-18 and law.get("startIntoBias", True))
+
+
+def stands(begin, until):
+    """Whether the stage is affine in its states and in time, but for what slews: nothing bends, no load or line is on its way."""
+    if curve or amp and amp.get("ilimit"):
+        return False
+    for s, one in ((g.get("step"), g["iout"]), (g.get("line"), g["vin"])):
+        if s and begin < s["at"] + abs(s["to"] - one) / s["slew"] and until > s["at"]:
+            return False
+    return not (soft > 0 and begin < ramp_from + soft < until)
+
+
+def slewing(rates):
+    """The same, with the amplifier's own output as fast as it can at most."""
+    if not amp or not amp.get("slew"):
+        return rates
+    k, most = base + names.index("vo"), amp["slew"]
+
+    def limited(t, y):
+        d = rates(t, y)
+        d[k] = max(-most, min(most, d[k]))
+        return d
+
+    return limited
 
 
 def simpson(h, of):
@@ -268,8 +303,10 @@ def follow(until, extra):
             f = lambda tt, y: pull(way) - sign * amplifier(tt, y, mode, way)[1]
             f.terminal, f.direction = True, 1
             own.append((f, "linear"))
+    still = stands(t, until)
+    rates = lambda tt, y: slope(tt, y, mode, way)
     found = solve_ivp(
-        lambda tt, y: slope(tt, y, mode, way),
+        slewing(affine(lambda tt, y: slope(tt, y, mode, way, False), len(state), t, until)) if still else rates,
         (t, until),
         state,
         "DOP853",
@@ -283,7 +320,8 @@ def follow(until, extra):
     parts = (2000 if inductive else 40) * max(1, math.ceil((found.t[-1] - t) / T))
     at = np.linspace(t, found.t[-1], parts + 1)
     ys = found.sol(at)
-    vs = np.array([vout(a, y, mode) for a, y in zip(at.tolist(), ys.T.tolist())])
+    # the load stands: of all places at once
+    vs = vout(t, ys, mode) if still else np.array([vout(a, y, mode) for a, y in zip(at.tolist(), ys.T.tolist())])
     if found.t[-1] > count_from:
         seen["min"] = min(seen["min"], -topped(-vs))
         seen["max"] = max(seen["max"], topped(vs))

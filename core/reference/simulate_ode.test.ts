@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import type { CompleteDecisions } from '../src/stage/operating/stage.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
-import { apart, asked, measuredApart, OTA, present, runFromRest, type Said } from './fromRest.ts';
+import { apart, measuredApart, OTA, runFromRest, type Said } from './fromRest.ts';
+import { asked, present } from './python.ts';
 
 // The reference is SciPy's DOP853 from switching to switching, on equations written down anew: core/reference/simulate_ode.py.
 // docs/sources.md, N-3.
@@ -340,13 +341,13 @@ function restingOf({ topology, rectifier, controlSwitch }: CompleteDecisions, bo
 (present ? describe : describe.skip)('simulated against an ODE solver, from rest', () => {
   test.each(Object.entries(cases))(
     '%s',
-    (_, { decisions, brief = {}, iout = 3, prebias = 0, tolerance = 1e-6, ...rest }) => {
+    async (_, { decisions, brief = {}, iout = 3, prebias = 0, tolerance = 1e-6, ...rest }) => {
       const design = designWith(decisions, brief);
       const ran = runFromRest({ design, iout, prebias, ...rest });
       const { outputVoltage, inputVoltage } = design.brief;
       const { topology, inductor } = ran.decisions;
       const boostRests = outputVoltage < inputVoltage.nominal;
-      const { said, complaint } = asked('simulate_ode.py', {
+      const { said, complaint } = await asked('simulate_ode.py', {
         ...ran.request,
         topology: topology === 'four-switch-buck-boost' ? (boostRests ? 'buck' : 'boost') : topology,
         // the switch of a four-switch stage's resting leg that stays on lies in series with the winding

@@ -11,6 +11,8 @@ import sys
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from affine import affine
+
 g = json.load(sys.stdin)
 n, T, top, law, amp = g["phases"], g["period"], g["topology"], g["law"], g.get("amplifier")
 banks = g["banks"]
@@ -113,8 +115,13 @@ longest = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimum
 
 def follow(until, events):
     global t, y, peak
+    s = g.get("step")
+    rates = lambda tt, yy: slopes(tt, yy, on)
+    # but for a load on its way the stage is affine in its states
+    if until > t and not (s and t < s["at"] + abs(s["to"] - g["iout"]) / s["slew"] and until > s["at"]):
+        rates = affine(rates, len(y), t, until)
     found = solve_ivp(
-        lambda tt, yy: slopes(tt, yy, on), (t, until), y, "DOP853",
+        rates, (t, until), y, "DOP853",
         rtol=1e-10, atol=1e-12, max_step=T / 4, events=events, dense_output=True,
     )
     at = np.linspace(t, found.t[-1], 21)

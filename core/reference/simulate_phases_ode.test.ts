@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
-import { asked, OTA, present, runFromRest } from './fromRest.ts';
+import { OTA, runFromRest } from './fromRest.ts';
+import { asked, present } from './python.ts';
 
 // Several phases, coupled or not, against SciPy's DOP853 on equations written anew: simulate_phases_ode.py. docs/sources.md, N-5.
 
@@ -134,12 +135,12 @@ const cases: Record<string, Case> = {
 };
 
 (present ? describe : describe.skip)('several phases against an ODE solver, from rest', () => {
-  test.each(Object.entries(cases))('%s', (_, { decisions, brief: own = {}, prebias = 0, ...rest }) => {
+  test.each(Object.entries(cases))('%s', async (_, { decisions, brief: own = {}, prebias = 0, ...rest }) => {
     const { control, ...others } = decisions as { control: object };
     const design = designWith({ ...others, control: { ...control, startIntoBias: false } }, { ...brief, ...own });
     const ran = runFromRest({ design, prebias, ...rest });
     const { phases: count, coupling } = ran.decisions;
-    const { said, complaint } = asked('simulate_phases_ode.py', { ...ran.request, phases: count, coupling });
+    const { said, complaint } = await asked('simulate_phases_ode.py', { ...ran.request, phases: count, coupling });
     expect(complaint).toBe('');
     const found = said as { state: number[]; pulses: number; peak: number[] };
     expect(ran.simulator.pulses).toBe(found.pulses);

@@ -1,19 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
 import type { Design } from '../src/design/index.ts';
 import { solve } from '../src/solve.ts';
 import { anyStage, designWith } from '../src/testing/designs.ts';
 import { runs } from '../src/testing/runs.ts';
 import { loadRipple, type OperatingPoint } from '../src/stage/operating/operatingPoint.ts';
+import { asked, present } from './python.ts';
 
 // The reference is SciPy's DOP853 (Debian's python3-scipy) on equations written down anew, with shooting for the
 // periodic state: core/reference/stage_ode.py. docs/sources.md, N-1.
-const PYTHON = '/usr/bin/python3';
-const present = existsSync(PYTHON) && spawnSync(PYTHON, ['-c', 'import scipy.integrate']).status === 0;
-const script = path.resolve(import.meta.dirname, 'stage_ode.py');
 
 interface Case {
   name: string;
@@ -290,11 +285,11 @@ type Measured = Record<string, number>;
   );
   let references: Measured[] = [];
 
-  test('the reference runs', () => {
-    const input = cases.map(({ design }, at) => ({ design, point: solved[at]!.operatingPoints[0] }));
-    const { stdout, stderr } = spawnSync(PYTHON, [script], { input: JSON.stringify(input), encoding: 'utf8' });
-    expect(stderr).toBe('');
-    references = JSON.parse(stdout) as Measured[];
+  test('the reference runs', async () => {
+    const request = cases.map(({ design }, at) => ({ design, point: solved[at]!.operatingPoints[0] }));
+    const { said, complaint } = await asked('stage_ode.py', request);
+    expect(complaint).toBe('');
+    references = said as Measured[];
     expect(references).toHaveLength(cases.length);
   }, 3_600_000);
 

@@ -29,7 +29,7 @@ const PRELUDE = `const ${BOUND.map((name) => `${name} = globalThis.${name}`).joi
 const sources = createHash('sha256')
   .update(readFileSync(import.meta.filename))
   .update(readFileSync(path.join(root, 'package-lock.json')));
-for (const folder of ['core/src', 'cli/src', 'cli/test', 'server/src', 'server/test', 'web/src'])
+for (const folder of ['core/src', 'core/reference', 'cli/src', 'cli/test', 'server/src', 'server/test', 'web/src'])
   for (const name of readdirSync(path.join(root, folder), { recursive: true }).sort())
     if (/\.(?:ts|tsx|json)$/u.test(name)) sources.update(name).update(readFileSync(path.join(root, folder, name)));
 const fingerprint = sources.digest('hex');
