@@ -99,6 +99,8 @@ const REPEATS = 64;
 const SETTLING_BAND = 0.01;
 /** Part of the output by which a steady state may miss it before that is said: more than a ripple's or a droop's. */
 const UNREGULATED = 0.05;
+/** Times the pulses of the stage's own solution from which on a steady state has other ones than those. */
+const OTHER_PULSES = 1.3;
 /** Part of a period within which an end is a clock's. */
 const AT_CLOCK = 1e-9;
 /** Periods of one slice of a run, after which it says how far it is. */
@@ -179,8 +181,11 @@ export function answer(
         : cureOf(model, design.brief, decisions, source, made.setup.law.onTime);
     if (cure) warnings.push({ id: 'subharmonic', message: cure.message });
   }
-  if (steady)
+  const frequency = cycles / made.setup.phases / duration;
+  if (steady) {
     warnings.push(...unregulated(options.scenario, design.brief.outputVoltage, meter.output.measured.average));
+    warnings.push(...otherPulses(options.scenario, made, frequency));
+  }
   return {
     format: 'yundro-simulation',
     version: 1,
@@ -191,7 +196,7 @@ export function answer(
       outputVoltage: meter.output.measured,
       inductorCurrent: meter.currents.map((gauge) => gauge.measured),
       inputCurrent: meter.input.measured,
-      frequency: cycles / made.setup.phases / duration,
+      frequency,
       ...more,
     },
     ...(steady
@@ -215,6 +220,20 @@ function unregulated(scenario: Scenario, wanted: number, average: number): Simul
     {
       id: 'not-regulated',
       message: `The output stands at ${formatQuantity(average, 'V')} where ${formatQuantity(wanted, 'V')} are wanted: the controller is at the end of what its pulses can do, its gain leaves that much, or its divider asks for another output.`,
+    },
+  ];
+}
+
+/** A steady state at a load at which the stage is solved with fewer and larger pulses than a controller with a clock gives. */
+function otherPulses(scenario: Scenario, { setup, solved }: Ready, frequency: number): Simulation['warnings'] {
+  const { law } = setup;
+  if (!(scenario === 'steady-state' || scenario === 'light-load') || !law.clocked || !law.skips) return [];
+  const { switchingFrequency, outputCapacitor } = solved.point ?? {};
+  if (!switchingFrequency || frequency < OTHER_PULSES * switchingFrequency) return [];
+  return [
+    {
+      id: 'other-pulses',
+      message: `Stage has ${formatQuantity(switchingFrequency, 'Hz')} of pulses here, each as large as where the current just stops, with ${formatQuantity(outputCapacitor?.ripple ?? 0, 'V')} of ripple. This controller keeps its clock and shrinks its pulses down to the minimum on-time before it leaves any out: the ripple shown is the least there is. Controllers that skip by a threshold of their own stand between.`,
     },
   ];
 }

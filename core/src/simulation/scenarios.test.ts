@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import type { Design } from '../design/index.ts';
 import { loop } from '../loop/loop.ts';
 import { solve } from '../solve.ts';
+import { formatQuantity } from '../quantity/index.ts';
 import { bareDesign, designWith, TYPE_3 } from '../testing/designs.ts';
 import type { Simulation } from './run.ts';
 import { simulate } from './simulate.ts';
@@ -299,6 +300,31 @@ describe('what a controller does at the ends of its range', () => {
     expect(constant('pulse-skipping')).toBeLessThan(20e3);
     // the comparator gives the pulse once the rectifier has taken enough
     expect(constant('ultrasonic')).toBeGreaterThan(23e3);
+  });
+
+  test('a clock that gives other pulses than the stage is solved with says so, with the ripple of those; else nothing does', () => {
+    const warned = (brief: object, outputCurrent: number) => {
+      const design = bareDesign(brief);
+      const at = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent };
+      const { warnings, measurements } = simulate(design, { scenario: 'steady-state', at, ...quiet });
+      return { point: solve(design, { at }).operatingPoints[0]!, warnings, measurements };
+    };
+    const coin = {
+      inputVoltage: { min: 2, nominal: 3, max: 3.3 },
+      outputVoltage: 5,
+      outputCurrent: { min: 1e-4, max: 0.03 },
+    };
+    const { point, warnings, measurements } = warned(coin, 1e-4);
+    const words = warnings.find(({ id }) => id === 'other-pulses')?.message.replace(/\u00a0/gu, ' ');
+    expect(words).toContain(formatQuantity(point.switchingFrequency, 'Hz').replace(/\u00a0/gu, ' '));
+    expect(words).toContain(formatQuantity(point.outputCapacitor.ripple, 'V').replace(/\u00a0/gu, ' '));
+    expect(measurements.outputVoltage.peakToPeak).toBeLessThan(point.outputCapacitor.ripple / 3);
+    // the same at full load, and a small buck, whose pulses are the stage's own
+    const others = [
+      warned(coin, 0.03),
+      warned({ ...coin, inputVoltage: { min: 10, nominal: 12, max: 14 }, outputVoltage: 3.3 }, 1e-4),
+    ];
+    for (const one of others) expect(one.warnings.map(({ id }) => id)).not.toContain('other-pulses');
   });
 
   test('a lock-out stops the stage below its input and starts it again softly above', () => {
