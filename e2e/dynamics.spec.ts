@@ -153,4 +153,9 @@ test('the Loop: views over frequency, a zero that is dragged, a search, and a me
   await expect(page.getByText('wrong.csv: 2 columns, expected three')).toBeVisible();
   await page.getByRole('button', { name: 'Injection sheet' }).click();
   await expect(page.getByTestId('sheet')).toContainText('1 % of the output');
+  // what was measured is there again
+  await saved(page);
+  await page.reload();
+  await shown.selectOption('measured');
+  await expect(page.getByText('simulated board 1, at')).toBeVisible();
 });

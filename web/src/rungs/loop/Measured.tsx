@@ -14,7 +14,7 @@ import {
 import { DataTable } from '../../app/DataTable.tsx';
 import { Plot } from '../../plots/Plot.tsx';
 import { handOver } from '../../app/files.ts';
-import { edit, useDocument } from '../../stores/designStore.ts';
+import { edit } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords } from './Corners.tsx';
 import { readMeasured } from './measured.ts';
@@ -34,9 +34,7 @@ const predict = (design: Design, corner: Corner) =>
 
 /** A loop as the bench measured it, over the predicted one; fitted, and what would follow from it. */
 export function Measured({ corner, design }: { corner: Corner; design: Design }) {
-  const designId = useDocument((state) => state.id);
-  const settings = useLoop();
-  const measured = settings.measuredOf === designId ? settings.measured : undefined;
+  const measured = useLoop((state) => state.measured);
   const [which, setWhich] = useState<readonly Uncertain[]>(['inductance', 'capacitance', 'esr']);
   const [fit, setFit] = useState<Fit>();
   const [words, setWords] = useState<string>();
@@ -49,7 +47,7 @@ export function Measured({ corner, design }: { corner: Corner; design: Design })
     const { measured: read, message } = readMeasured(text, name);
     setFit(undefined);
     setWords(message ?? read?.remarks.join(' '));
-    if (read) setLoop({ measuredOf: designId, measured: { ...read, ...corner } });
+    if (read) setLoop({ measured: { ...read, ...corner } });
   };
   const failed = (error: unknown): void => setWords(`That did not work: ${String(error)}.`);
   const measure = async (): Promise<void> => {
@@ -149,7 +147,7 @@ export function Measured({ corner, design }: { corner: Corner; design: Design })
             size="sm"
             variant="outline-secondary"
             onClick={() => {
-              setLoop({ measured: undefined, measuredOf: undefined });
+              setLoop({ measured: undefined });
               setFit(undefined);
               setWords(undefined);
             }}

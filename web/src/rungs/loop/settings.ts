@@ -1,5 +1,6 @@
-import { create } from 'zustand';
 import type { Corner, LoopCorners } from '@yundro/core';
+import { useDocument } from '../../stores/designStore.ts';
+import { createSettings } from '../../stores/settings.ts';
 import type { MeasuredCurve } from './measured.ts';
 
 /** What is looked at over frequency. */
@@ -23,8 +24,6 @@ export interface LoopSettings {
   shown: ShownOf;
   /** the corner that a single one is looked at in */
   corner: Corner | undefined;
-  /** of which design the measurement is, so that another does not show it */
-  measuredOf: string | undefined;
   measured: (MeasuredCurve & Corner) | undefined;
   /** whether parts are varied too */
   spread: boolean;
@@ -32,13 +31,11 @@ export interface LoopSettings {
   dragged: LoopCorners | undefined;
 }
 
-export const useLoop = create<LoopSettings>()(() => ({
-  shown: 'loop',
-  corner: undefined,
-  measuredOf: undefined,
-  measured: undefined,
-  spread: false,
-  dragged: undefined,
-}));
+export const useLoop = createSettings<LoopSettings>(
+  'loop',
+  { shown: 'loop', corner: undefined, measured: undefined, spread: false, dragged: undefined },
+  ['measured'],
+  useDocument,
+);
 
 export const setLoop = (change: Partial<LoopSettings>): void => useLoop.setState(change);

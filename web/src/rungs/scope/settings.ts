@@ -1,5 +1,6 @@
-import { create } from 'zustand';
 import type { Scenario } from '@yundro/core';
+import { useDocument } from '../../stores/designStore.ts';
+import { createSettings } from '../../stores/settings.ts';
 import type { Capture } from './capture.ts';
 
 /** Which inputs a scenario is run at. */
@@ -29,20 +30,25 @@ export interface Shifted extends Capture {
   shift: number;
 }
 
-export const useScope = create<ScopeSettings>()(() => ({
-  scenario: 'load-step',
-  inputs: 'nominal',
-  outputCurrent: undefined,
-  duration: undefined,
-  duty: undefined,
-  rate: undefined,
-  release: false,
-  lanes: ['output', 'inductor', 'node'],
-  plane: false,
-  against: undefined,
-  capture: undefined,
-  shift: 0,
-  channel: 0,
-}));
+export const useScope = createSettings<ScopeSettings>(
+  'scope',
+  {
+    scenario: 'load-step',
+    inputs: 'nominal',
+    outputCurrent: undefined,
+    duration: undefined,
+    duty: undefined,
+    rate: undefined,
+    release: false,
+    lanes: ['output', 'inductor', 'node'],
+    plane: false,
+    against: undefined,
+    capture: undefined,
+    shift: 0,
+    channel: 0,
+  },
+  ['capture', 'shift', 'channel'],
+  useDocument,
+);
 
 export const setScope = (change: Partial<ScopeSettings>): void => useScope.setState(change);
