@@ -302,6 +302,20 @@ describe('what a controller does at the ends of its range', () => {
     expect(constant('ultrasonic')).toBeGreaterThan(23e3);
   });
 
+  // common practice, no source: an output that rises under its soft start, and comes up within a few per cent of itself
+  test.each([
+    ['constant on-time', { min: 17.7, nominal: 23, max: 29.9 }, 2, { min: 0.01, max: 0.21 }],
+    ['voltage mode', { min: 40.9, nominal: 45, max: 49.5 }, 11, { min: 0.0072, max: 0.72 }],
+    ['voltage mode, a low output', { min: 30.9, nominal: 34, max: 37.4 }, 1.5, { min: 6, max: 12 }],
+  ])('%s: a bare brief starts softly', (_, inputVoltage, outputVoltage, outputCurrent) => {
+    const design = bareDesign({ inputVoltage, outputVoltage, outputCurrent });
+    const at = { inputVoltage: inputVoltage.min, outputCurrent: outputCurrent.max };
+    const { measurements, warnings } = simulate(design, { scenario: 'start-up', at, ...quiet });
+    expect(warnings[0]!.message).toMatch(/Its soft start takes/u);
+    expect(measurements.overshoot! / outputVoltage).toBeLessThan(0.04);
+    expect(measurements.outputVoltage.max / outputVoltage).toBeGreaterThan(0.99);
+  });
+
   test('a clock that gives other pulses than the stage is solved with says so, with the ripple of those; else nothing does', () => {
     const warned = (brief: object, outputCurrent: number) => {
       const design = bareDesign(brief);

@@ -150,13 +150,17 @@ export function ready(
   const law = lawOf(brief, decisions, corner, duty);
   const { compensator } = decisions;
   const assumed: string[] = [];
-  const standIn = duty === undefined && !held && hasAmplifier(law) && !hasNetwork(own.compensator);
+  const needsAmplifier = duty === undefined && !held && hasAmplifier(law);
+  const standIn = needsAmplifier
+    ? !hasNetwork(own.compensator)
+    : duty === undefined && !held && own.control?.method === undefined;
   if (standIn)
     assumed.push(
-      `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`,
+      needsAmplifier
+        ? `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`
+        : 'The design holds no controller: the one that is decided by rule is taken.',
+      ...completed(law, decisions, brief, () => highestPeak(brief, given)),
     );
-  if (standIn) assumed.push(...completed(law, decisions, brief, () => highestPeak(brief, given)));
-  const needsAmplifier = duty === undefined && !held && hasAmplifier(law);
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
   const tapRatio =
@@ -225,7 +229,7 @@ export function ready(
     solved,
     decisions,
     controlVoltage,
-    assumed: needsAmplifier && assumed.length > 0 ? [assumed.join(' ')] : [],
+    assumed: assumed.length > 0 ? [assumed.join(' ')] : [],
   };
 }
 
@@ -245,8 +249,26 @@ export function cornerAsked({ inputVoltage, outputCurrent }: Brief, at: Partial<
 
 /** Times the full load's peak at which a stand-in controller limits. Common practice, no source: 1.3 to 1.6. */
 const LIMIT = 1.5;
-/** Periods that its soft start takes at least, and part of the full load that charging the bank may take. */
-const SOFT = { periods: 400, part: 0.2 };
+/**
+ * Periods that its soft start takes at least, part of the full load that charging the bank may take, and part of the
+ * output by which it may stand ahead of the rising reference. Common practice, no source.
+ */
+const SOFT = { periods: 400, part: 0.2, ahead: 0.02 };
+
+/**
+ * s of the soft start: an op-amp's output follows the reference at its input through the feedback's capacitors, and what
+ * charges them is the output's lead over it, R₁ C dV/dt.
+ */
+function softStartFor(brief: Brief, { control, switchingFrequency, outputCapacitors, compensator }: CompleteDecisions) {
+  const charge = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0) * brief.outputVoltage;
+  const { amplifier, dividerTop = 0, feedbackCapacitor = 0, shuntCapacitor = 0 } = compensator ?? {};
+  const kept = amplifier === 'op-amp' ? dividerTop * (feedbackCapacitor + shuntCapacitor) * control.referenceVoltage : 0;
+  return Math.max(
+    SOFT.periods / switchingFrequency,
+    charge / (SOFT.part * brief.outputCurrent.max),
+    kept / (SOFT.ahead * brief.outputVoltage),
+  );
+}
 
 /** Every corner of a design asks for it again, and it takes two corners to tell. */
 const PEAKS = new WeakMap<Brief, WeakMap<CompleteDecisions, number>>();
@@ -271,10 +293,9 @@ function highestPeak(brief: Brief, decisions: CompleteDecisions): number {
 /** What a stand-in controller has that the design does not say: soft start and current limit. @returns the words for it */
 function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, peakOf: () => number): string[] {
   const words: string[] = [];
-  const { control, switchingFrequency, outputCapacitors } = decisions;
+  const { control } = decisions;
   if (control.softStart === undefined) {
-    const charge = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0) * brief.outputVoltage;
-    law.softStart = Math.max(SOFT.periods / switchingFrequency, charge / (SOFT.part * brief.outputCurrent.max));
+    law.softStart = softStartFor(brief, decisions);
     words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
   }
   if (control.currentLimit === undefined) {
