@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { dot, GAUSS_NODES, propagate, rowTimes, type Vector } from '../numbers/linear.ts';
 import { runs } from '../testing/runs.ts';
 import { Quantity } from './course.ts';
-import { Motion, OFTEN, REACH } from './motion.ts';
+import { Motion, REACH } from './motion.ts';
 import { rowOf } from './rows.ts';
 import { Stretcher, type Watch } from './stretch.ts';
 
@@ -41,7 +41,7 @@ function made({ entries, turning, state, row, reach, part, often }: Drawn) {
     ),
   );
   const motion = new Motion(SIZE, matrix, norm, reach / norm);
-  if (often) motion.visits = OFTEN + 1;
+  motion.tabled = often;
   const start = [...state.slice(0, -1), 1];
   const bare = row.slice();
   const exact = (time: number): number => dot(SIZE, bare, carried(matrix, norm, start, time));

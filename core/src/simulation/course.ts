@@ -1,5 +1,5 @@
 import { rowTimes, zeros, type Vector } from '../numbers/linear.ts';
-import { DERIVATIVES, derivativesTo, OFTEN, type Motion } from './motion.ts';
+import { DEGREE, DERIVATIVES, derivativesTo, PLACES, type Motion } from './motion.ts';
 import { applyWide, rowOf, wide, WIDTH, type Row } from './rows.ts';
 
 /*
@@ -11,8 +11,9 @@ import { applyWide, rowOf, wide, WIDTH, type Row } from './rows.ts';
 
 /** Part of a state's whole effect that is left out. */
 const LEFT_OUT = 1e-13;
-/** Part of a course that counts as none. */
+/** Part of a course that counts as none; over more than a motion's longest piece, where large effects cancel. */
 const ROUNDING = 1e-15;
+const CANCELLED = 1e-13;
 /** Places of a piece at which a course that both rises and falls is looked at. */
 const LOOKS = 8;
 const NEWTON = 12;
@@ -30,11 +31,26 @@ const POWERS: readonly Vector[] = Array.from({ length: DERIVATIVES }, (_, k) => 
   return row;
 });
 
+/** Coefficients of the Chebyshev polynomials from values at the places that {@link PLACES} names: `COSINES[k][j]`. */
+const COSINES: readonly Vector[] = PLACES.map((_, k) =>
+  PLACES.map((__, j) => {
+    const ends = (k === 0 || k === DEGREE ? 0.5 : 1) * (j === 0 || j === DEGREE ? 0.5 : 1);
+    return (2 / DEGREE) * ends * Math.cos((Math.PI * j * k) / DEGREE);
+  }),
+);
+
+/** The integrals over −1…1 of the products of two Chebyshev polynomials of the same parity; the others' are zero. */
+const PRODUCTS: readonly Vector[] = PLACES.map((_, i) =>
+  PLACES.map((__, j) => ((i + j) % 2 === 0 ? 1 / (1 - (i + j) ** 2) + 1 / (1 - (i - j) ** 2) : 0)),
+);
+
 /** Rows of a quantity's coefficients over one span: those of each degree over the states `at`. */
 interface Table {
   span: number;
   at: number[];
   degree: number;
+  /** part of a course that counts as none */
+  rounding: number;
   rows: Vector[];
   /** the same one after another, where they are short enough */
   wide: Vector | undefined;
@@ -55,7 +71,7 @@ export class Course {
   private readonly gathered: Vector = zeros(WIDTH);
 
   /** Takes the course that begins at a state. */
-  take({ at, rows, wide: written, degree, span }: Table, state: Vector): void {
+  take({ at, rows, wide: written, degree, span, rounding }: Table, state: Vector): void {
     const { coefficients, gathered } = this;
     for (let i = 0; i < at.length; i += 1) gathered[i] = state[at[i]!]!;
     if (written) applyWide(written, degree + 1, gathered, 1, coefficients);
@@ -67,7 +83,7 @@ export class Course {
         coefficients[k] = sum;
       }
     this.span = span;
-    this.measure(degree);
+    this.measure(degree, rounding);
   }
 
   /** Takes the course of a row from the state's derivatives over factorials, in spans of the motion's longest piece. */
@@ -85,17 +101,17 @@ export class Course {
       for (let j = 0; j <= k; j += 1) c[j]! += powers[j]! * sum;
     }
     this.span = span / 2 ** level;
-    this.measure(count - 1);
+    this.measure(count - 1, ROUNDING);
   }
 
   /** Its reach, and the degree that counts. */
-  private measure(degree: number): void {
+  private measure(degree: number, rounding: number): void {
     const { coefficients: c } = this;
     let reach = 0;
     for (let k = 1; k <= degree; k += 1) reach += Math.abs(c[k]!);
     this.reach = reach;
     // what this state stirs is mostly slower than what another might
-    const nothing = ROUNDING * (Math.abs(c[0]!) + reach);
+    const nothing = rounding * (Math.abs(c[0]!) + reach);
     this.degree = degree;
     while (this.degree > 1 && Math.abs(c[this.degree]!) <= nothing) this.degree -= 1;
   }
@@ -184,6 +200,16 @@ export class Course {
   /** The integral of its square over the piece. */
   squared(length: number): number {
     const { coefficients: c, degree, product: p } = this;
+    if (length === this.span && degree <= DEGREE) {
+      let sum = 0;
+      for (let i = 0; i <= degree; i += 1) {
+        const row = PRODUCTS[i]!;
+        let own = (row[i]! * c[i]!) / 2;
+        for (let j = i - 2; j >= 0; j -= 2) own += row[j]! * c[j]!;
+        sum += own * c[i]!;
+      }
+      return sum * length;
+    }
     for (let k = 0; k <= 2 * degree; k += 1) p[k] = 0;
     for (let i = 0; i <= degree; i += 1) {
       const own = c[i]!;
@@ -334,6 +360,7 @@ export class Quantity {
   private piece = -1;
   private readonly motion: Motion;
   private readonly tables: (Table | undefined)[] = [];
+  private readonly longer: (Table | undefined)[] = [];
   private known: Vector[] | undefined;
 
   constructor(motion: Motion, full: Vector) {
@@ -352,7 +379,7 @@ export class Quantity {
     if (this.piece !== motion.pieces || course.span < length) {
       this.piece = motion.pieces;
       const level = motion.levelOf(length);
-      if (motion.visits > OFTEN) course.take(this.table(level), state);
+      if (motion.tabled) course.take(this.table(level), state);
       else course.takeSeries(this.row, motion.seriesAt(state), motion.norm * motion.span, motion.span, level);
     }
     return course;
@@ -373,9 +400,24 @@ export class Quantity {
     return this.known;
   }
 
-  /** @param level halvings of the motion's longest piece */
+  /** @param level halvings of the motion's longest piece; below zero, doublings */
   private table(level: number): Table {
+    if (level < 0) return (this.longer[-level] ??= this.tableBeyond(-level));
     return (this.tables[level] ??= this.tableOf(level));
+  }
+
+  /** From the values that each state leads to at places of the piece. */
+  private tableBeyond(doublings: number): Table {
+    const { size, span } = this.motion;
+    const nodes = this.motion.nodesAt(doublings);
+    const values = PLACES.map((_, j) => rowTimes(size, this.full, nodes[j]!));
+    const at: number[] = [];
+    for (let i = 0; i < size; i += 1) if (values.some((row) => row[i] !== 0)) at.push(i);
+    const rows = COSINES.map((weights) =>
+      at.map((place) => weights.reduce((sum, weight, j) => sum + weight * values[j]![place]!, 0)),
+    );
+    const length = span * 2 ** doublings;
+    return { span: length, at, degree: DEGREE, rounding: CANCELLED, rows, wide: wide(rows, at.length) };
   }
 
   private tableOf(level: number): Table {
@@ -403,6 +445,6 @@ export class Quantity {
       if (tail.some((value, i) => value > LEFT_OUT * whole[i]!)) break;
     }
     const kept = rows.slice(0, degree + 1);
-    return { span: span / 2 ** level, at, degree, rows: kept, wide: wide(kept, at.length) };
+    return { span: span / 2 ** level, at, degree, rounding: ROUNDING, rows: kept, wide: wide(kept, at.length) };
   }
 }

@@ -12,12 +12,27 @@ export function derivativesTo(size: number): number {
 }
 /** Spans in which a quantity's course is told, each half of the one before. */
 export const LEVELS = 5;
-/** Stretches of a mode from which on its quantities keep tables, and its motion exponentials. */
-export const OFTEN = 40;
+/** Stretches of a mode from which on its quantities keep tables, and its motion exponentials; of stiff ones, which gain most. */
+const OFTEN = 40;
+const OFTEN_STIFF = 8;
 /** Parts of the longest piece whose exponentials a mode keeps: from them a few terms reach. */
 export const PARTS = 128;
 /** Norm times a stretch's length beyond which it counts as stiff. */
 const STIFFNESS = 1000;
+/** Degree of a course over more than the longest piece, and doublings of that at most. */
+export const DEGREE = 24;
+const MOST_DOUBLINGS = 24;
+/** Part of a state's whole effect by which such a course may miss it. */
+const MISSED = 1e-12;
+/** Places of −1…1 that a course is told from, and some between where it is held against the motion. */
+export const PLACES: readonly number[] = Array.from({ length: DEGREE + 1 }, (_, j) => Math.cos((Math.PI * j) / DEGREE));
+const BETWEEN: readonly number[] = [-0.94, -0.42, 0.22, 0.74];
+/** What a value at each place adds to one between: barycentric. */
+const WEIGHTS: readonly Vector[] = BETWEEN.map((x) => {
+  const own = PLACES.map((place, j) => ((j % 2 === 0 ? 1 : -1) * (j === 0 || j === DEGREE ? 0.5 : 1)) / (x - place));
+  const sum = own.reduce((total, weight) => total + weight, 0);
+  return own.map((weight) => weight / sum);
+});
 
 /** The flow of one linear mode. */
 export class Motion {
@@ -35,11 +50,16 @@ export class Motion {
   /** what they have of moving states alone, by their places; wide where a wide row holds them all */
   readonly dense: Vector | undefined;
   readonly sparse: Sparse;
-  /** stretches and pieces followed so far */
-  visits = 0;
+  /** stretches, as long as they are counted, and pieces followed so far */
+  private visits = 0;
+  /** whether it has come up often enough for tables and exponentials to be kept */
+  tabled = false;
   pieces = 0;
   private readonly parts: (Sparse | undefined)[] = [];
   private readonly powers: (Vector | undefined)[] = [];
+  private readonly wholes: (Sparse | undefined)[] = [];
+  private readonly trials: Vector[][] = [];
+  private most: number | undefined;
   private series: Vector[] | undefined;
   private seriesOf = -1;
   /** over powers of two of a second, with their integrals; made as they are needed */
@@ -65,6 +85,13 @@ export class Motion {
     this.dense = wide(own, count);
   }
 
+  /** Counts a stretch that is followed for so many seconds at most. */
+  visit(length: number): void {
+    if (this.tabled) return;
+    this.visits += 1;
+    this.tabled = this.visits > (length > this.farthest ? OFTEN_STIFF : OFTEN);
+  }
+
   /** s up to which a stretch is followed piece by piece. */
   get farthest(): number {
     return STIFFNESS / this.norm;
@@ -86,11 +113,66 @@ export class Motion {
     return series;
   }
 
-  /** Halvings of the longest piece in which a time still lies. */
+  /**
+   * Doublings of the longest piece that a piece may have which begins at least its own length after its stretch: what is
+   * fast has died away by then, and what rings has not turned too often within. Found by trial on every state at once.
+   */
+  get doublings(): number {
+    if (this.most === undefined) {
+      this.most = 0;
+      while (this.most < MOST_DOUBLINGS && this.isTold(this.most + 1)) this.most += 1;
+    }
+    return this.most;
+  }
+
+  private isTold(doublings: number): boolean {
+    const { size, moving } = this;
+    const told = this.nodesAt(doublings);
+    const largest = told.reduce((most, phi) => most.map((value, i) => Math.max(value, Math.abs(phi[i]!))), zeros(size ** 2));
+    const missed = zeros(size ** 2);
+    const later = zeros(size ** 2);
+    return WEIGHTS.every((weights, at) => {
+      const truly = told[PLACES.length + at]!;
+      for (let i = 0; i < missed.length; i += 1) {
+        let sum = 0;
+        for (let j = 0; j <= DEGREE; j += 1) sum += weights[j]! * told[j]![i]!;
+        missed[i] = sum - truly[i]!;
+      }
+      // as what began a whole piece earlier
+      multiplyInto(size, missed, told[0]!, later);
+      return moving.every((row) =>
+        largest
+          .slice(row * size, (row + 1) * size)
+          .every((most, column) => Math.abs(later[row * size + column]!) <= MISSED * most),
+      );
+    });
+  }
+
+  /** The exponentials over a piece of so many doublings: to each place that a course is told from, then to those between. */
+  nodesAt(doublings: number): readonly Vector[] {
+    const { size, matrix, norm, span } = this;
+    return (this.trials[doublings] ??=
+      doublings === 0
+        ? [...PLACES, ...BETWEEN].map((place) => transition(size, matrix, (span * (1 + place)) / 2, norm))
+        : this.nodesAt(doublings - 1).map((half) => multiplyInto(size, half, half, zeros(size ** 2))));
+  }
+
+  /** Halvings of the longest piece in which a time still lies; below zero, doublings. */
   levelOf(time: number): number {
     let level = 0;
+    if (time > this.span) return -Math.ceil(Math.log2(time / this.span));
     for (let half = this.span / 2; level < LEVELS - 1 && time <= half; half /= 2) level += 1;
     return level;
+  }
+
+  /** The exponential over a piece of so many seconds, the longest or doubled. */
+  wholeOf(piece: number): Sparse {
+    return this.whole(Math.round(Math.log2(piece / this.span)));
+  }
+
+  /** The exponential over so many doublings of the longest piece. */
+  whole(doublings: number): Sparse {
+    return (this.wholes[doublings] ??= sparseOf(this.size, this.nodesAt(doublings)[0]!, this.moving));
   }
 
   /** The exponential over so many parts of the longest piece. */

@@ -1,14 +1,15 @@
 import { zeros, type Vector } from '../numbers/linear.ts';
 import { Course, type Quantity } from './course.ts';
-import { OFTEN, PARTS, REACH, type Motion } from './motion.ts';
+import { PARTS, REACH, type Motion } from './motion.ts';
 import { alive, along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
 
 /*
  * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. Over a
  * piece each quantity’s course is a short series: where its bound stays below zero nothing happens, and where it rises
  * through it the moment is its root. There, and to the end, the state is carried at once by a matrix exponential over a
- * part of the longest piece and by a few terms of its own Taylor series from there. Where the flow is stiff against the
- * times that matter, exponentials over powers of two of a length carry it, and crossings are found by halving.
+ * part of the longest piece and by a few terms of its own Taylor series from there. Where the flow is stiff, what is fast
+ * is over soon after a stretch begins, and pieces may double with the time since. A mode that has not come up often is
+ * carried by exponentials over powers of two of a length instead, and its crossings are found by halving.
  */
 
 /** What is above zero once something has happened: a quantity or its opposite, and a constant. */
@@ -119,15 +120,16 @@ export class Stretcher {
       )
         return w;
     }
-    motion.visits += 1;
-    if (stiff) return this.followStiff(motion, state, length, watches, count, sink);
+    motion.visit(length);
+    if (stiff && !motion.tabled) return this.followStiff(motion, state, length, watches, count, sink);
     let { here, there } = this;
     for (let i = 0; i < size; i += 1) here[i] = there[i] = state[i]!;
     let begin = 0;
     let which = -1;
     while (begin < length && which < 0) {
-      const last = begin + motion.span >= length;
-      let step = last ? length - begin : motion.span;
+      const whole = this.pieceFrom(motion, begin);
+      const last = begin + whole >= length;
+      let step = last ? length - begin : whole;
       motion.pieces += 1;
       for (let w = 0; w < count; w += 1) {
         const root = this.rise(watches[w]!, motion, here, begin, step);
@@ -136,9 +138,12 @@ export class Stretcher {
           which = w;
         }
       }
-      this.expand(motion, here, step);
-      if (which >= 0) step = this.refined(watches[which]!, motion, begin, step, length - begin);
-      this.valueInto(motion, step, there);
+      if (which < 0 && step === whole && motion.tabled) applyRows(motion.wholeOf(step), here, there);
+      else {
+        this.expand(motion, here, step);
+        if (which >= 0) step = this.refined(watches[which]!, motion, begin, step, length - begin);
+        this.valueInto(motion, step, there);
+      }
       if (step > 0) sink?.piece(begin, step, here, there);
       begin = last && which < 0 ? length : begin + step;
       const held = here;
@@ -150,6 +155,14 @@ export class Stretcher {
     this.here = here;
     this.there = there;
     return which;
+  }
+
+  /** s of a piece at most that begins so long after its stretch: doubled where that is longer, and each but the last a whole one. */
+  private pieceFrom(motion: Motion, begin: number): number {
+    let piece = motion.span;
+    if (!motion.tabled || begin < 2 * piece) return piece;
+    for (let k = motion.doublings; k > 0 && 2 * piece <= begin * (1 + 1e-9); k -= 1) piece *= 2;
+    return piece;
   }
 
   /** When a watched quantity first rises through zero in a piece of so many seconds. */
@@ -187,14 +200,24 @@ export class Stretcher {
    * The moving states' derivatives over factorials about a place of the way from a node, as many as a time near it needs.
    */
   private expand(motion: Motion, node: Vector, time: number): void {
-    const { norm, span, visits } = motion;
+    const { norm, span, tabled } = motion;
     const { size, start } = this;
     for (let i = 0; i < size; i += 1) start[i] = node[i]!;
     this.origin = 0;
-    if (visits > OFTEN) {
-      const number = Math.round((time * PARTS) / span);
+    if (tabled) {
+      let number = Math.round((time * PARTS) / span);
       this.origin = (span * number) / PARTS;
-      if (number > 0) applyRows(motion.part(number), node, start);
+      // whole pieces of a longer one first
+      for (let k = motion.doublings; k >= 0 && number > PARTS; k -= 1) {
+        if (number < PARTS * 2 ** k) continue;
+        number -= PARTS * 2 ** k;
+        applyRows(motion.whole(k), start, this.sum);
+        for (const i of motion.moving) start[i] = this.sum[i]!;
+      }
+      if (number > 0) {
+        applyRows(motion.part(number), start, this.sum);
+        for (const i of motion.moving) start[i] = this.sum[i]!;
+      }
       return this.derive(motion, Math.abs(time - this.origin));
     }
     const stride = 1 / norm;
