@@ -128,7 +128,10 @@ export class Motion {
   private isTold(doublings: number): boolean {
     const { size, moving } = this;
     const told = this.nodesAt(doublings);
-    const largest = told.reduce((most, phi) => most.map((value, i) => Math.max(value, Math.abs(phi[i]!))), zeros(size ** 2));
+    const largest = told.reduce(
+      (most, phi) => most.map((value, i) => Math.max(value, Math.abs(phi[i]!))),
+      zeros(size ** 2),
+    );
     const missed = zeros(size ** 2);
     const later = zeros(size ** 2);
     return WEIGHTS.every((weights, at) => {

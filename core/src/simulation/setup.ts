@@ -262,7 +262,8 @@ const SOFT = { periods: 400, part: 0.2, ahead: 0.02 };
 function softStartFor(brief: Brief, { control, switchingFrequency, outputCapacitors, compensator }: CompleteDecisions) {
   const charge = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0) * brief.outputVoltage;
   const { amplifier, dividerTop = 0, feedbackCapacitor = 0, shuntCapacitor = 0 } = compensator ?? {};
-  const kept = amplifier === 'op-amp' ? dividerTop * (feedbackCapacitor + shuntCapacitor) * control.referenceVoltage : 0;
+  const kept =
+    amplifier === 'op-amp' ? dividerTop * (feedbackCapacitor + shuntCapacitor) * control.referenceVoltage : 0;
   return Math.max(
     SOFT.periods / switchingFrequency,
     charge / (SOFT.part * brief.outputCurrent.max),

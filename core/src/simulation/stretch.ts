@@ -1,7 +1,7 @@
 import { zeros, type Vector } from '../numbers/linear.ts';
 import { Course, type Quantity } from './course.ts';
 import { PARTS, REACH, type Motion } from './motion.ts';
-import { alive, along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
+import { alive, along, applyRows, applyWide, WIDTH, type Row } from './rows.ts';
 
 /*
  * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. Over a
@@ -55,9 +55,6 @@ const NEAR = 1e-6;
 const NEWTON = 8;
 /** Pieces that a stiff stretch is taken in at least. */
 const STIFF_PIECES = 128;
-const HALVINGS = 52;
-/** Part of such a piece within which one that was above zero as soon as it counted is met. */
-const LATE = 1e-12;
 
 /** Norm times time up to which so many terms leave no more than rounding. */
 const REACHES: readonly number[] = Array.from({ length: TERMS + 1 }, (_, count) => {
@@ -121,12 +118,31 @@ export class Stretcher {
         return w;
     }
     motion.visit(length);
-    if (stiff && !motion.tabled) return this.followStiff(motion, state, length, watches, count, sink);
     let { here, there } = this;
     for (let i = 0; i < size; i += 1) here[i] = there[i] = state[i]!;
     let begin = 0;
     let which = -1;
+    // lengths are powers of two, so that stretches of every length share their maps
+    let exponent = stiff && !motion.tabled ? Math.floor(Math.log2(length / STIFF_PIECES)) : -Infinity;
     while (begin < length && which < 0) {
+      // a stride where nothing stands above at its end; else by halves, towards the first that does, or to the end
+      const stride = 2 ** exponent;
+      if (stride > motion.span) {
+        if (begin + stride > length || !this.strides(motion, exponent, here, there, watches, count, begin + stride)) {
+          exponent -= 1;
+          continue;
+        }
+        if (sink) {
+          for (let i = 0; i < size; i += 1) this.integral[i] = 0;
+          applyRows(motion.map(exponent).psi, here, this.integral);
+          sink.piece(begin, stride, here, there, this.integral);
+        }
+        begin += stride;
+        const held = here;
+        here = there;
+        there = held;
+        continue;
+      }
       const whole = this.pieceFrom(motion, begin);
       const last = begin + whole >= length;
       let step = last ? length - begin : whole;
@@ -155,6 +171,25 @@ export class Stretcher {
     this.here = here;
     this.there = there;
     return which;
+  }
+
+  /** Carries a state over so many powers of two of a second. @returns whether no watched quantity is above zero then */
+  private strides(
+    motion: Motion,
+    exponent: number,
+    from: Vector,
+    to: Vector,
+    watches: Watch[],
+    count: number,
+    time: number,
+  ): boolean {
+    applyRows(motion.map(exponent).phi, from, to);
+    for (const i of motion.moving) to[i] = alive(to[i]!);
+    for (let w = 0; w < count; w += 1) {
+      const { crossing, c0, c1, c2, from: counts } = watches[w]!;
+      if (time >= counts && along(crossing.row, to) + c0 + time * (c1 + time * c2) > 0) return false;
+    }
+    return true;
   }
 
   /** s of a piece at most that begins so long after its stretch: doubled where that is longer, and each but the last a whole one. */
@@ -323,69 +358,5 @@ export class Stretcher {
       settled = Math.abs(by) <= 1e-15 * step;
     }
     return settled ? time + origin : guess;
-  }
-
-  private followStiff(
-    motion: Motion,
-    state: Vector,
-    length: number,
-    watches: Watch[],
-    count: number,
-    sink?: Sink,
-  ): number {
-    const { size, integral } = this;
-    // lengths are powers of two, so that stretches of every length share their maps
-    const exponent = Math.floor(Math.log2(length / STIFF_PIECES));
-    const ideal = 2 ** exponent;
-    const { here: next, there: start, sum } = this;
-    for (let i = 0; i < size; i += 1) next[i] = state[i]!;
-    // what stands still is the same in both
-    const take = (psi: Sparse): void => {
-      if (sink) {
-        applyRows(psi, state, sum);
-        for (let i = 0; i < size; i += 1) integral[i]! += sum[i]!;
-      }
-      for (const i of motion.moving) state[i] = alive(next[i]!);
-    };
-    const isAbove = ({ crossing, c0, c1, c2, from }: Watch, at: Vector, time: number): boolean =>
-      time >= from && along(crossing.row, at) + c0 + time * (c1 + time * c2) > 0;
-    let begin = 0;
-    while (begin < length) {
-      const step = Math.min(ideal, length - begin);
-      if (step < 1e-15 * length) break;
-      for (let i = 0; i < size; i += 1) {
-        start[i] = state[i]!;
-        integral[i] = 0;
-      }
-      const whole = step >= ideal * (1 - 1e-12);
-      let done = 0;
-      let which = -1;
-      // a whole step where nothing rises in it; else by halves, towards the first that does, or to the end
-      for (let k = 0; k <= HALVINGS; k += 1) {
-        const part = ideal / 2 ** k;
-        if (done + part > step * (1 + 1e-15) || (k === 0 && !whole)) continue;
-        const { phi, psi } = motion.map(exponent - k);
-        applyRows(phi, state, next);
-        let found = -1;
-        for (let w = 0; w < count && found < 0; w += 1) if (isAbove(watches[w]!, next, begin + done + part)) found = w;
-        if (found >= 0) {
-          which = found;
-          continue;
-        }
-        take(psi);
-        done += part;
-        if (k === 0) break;
-      }
-      if (done > 0) sink?.piece(begin, done, start, state, integral);
-      begin += which >= 0 || whole ? done : step;
-      if (which >= 0) {
-        const watch = watches[which]!;
-        watch.late = watch.from > 0 && Math.abs(begin - watch.from) <= LATE * ideal;
-        this.after = begin;
-        return which;
-      }
-    }
-    this.after = length;
-    return -1;
   }
 }
