@@ -155,6 +155,7 @@ describe('a quantity’s course over a piece of a random motion', () => {
     'beside what is over in a thousandth of it, it is followed as exactly; with tables and doubling pieces: %s',
     (tabled) => {
       let found = 0;
+      let longer = 0;
       fc.assert(
         fc.property(motions, even(2, 5), even(0.2, 1), nearTop, (drawn, fast, part, over) => {
           const { matrix: slow, row, start, norm: slowly } = made(drawn);
@@ -168,7 +169,11 @@ describe('a quantity’s course over a piece of a random motion', () => {
             if (j === 0) return i < SIZE ? drawn.entries[i * SIZE]! * slowly : 0;
             return slow[(i - 1) * SIZE + j - 1]!;
           });
-          const norm = 4 * rate;
+          const norm = Math.max(
+            ...Array.from({ length: size }, (_, i) =>
+              matrix.slice(i * size, (i + 1) * size).reduce((sum, value) => sum + Math.abs(value), 0),
+            ),
+          );
           const motion = new Motion(size, matrix, norm, 1e9);
           motion.tabled = tabled;
           const length = (part * 8) / slowly;
@@ -198,17 +203,30 @@ describe('a quantity’s course over a piece of a random motion', () => {
           const states = at(after);
           const largest = size + Math.max(...states.map(Math.abs), ...told.map(Math.abs));
           // what an exponential by squaring loses of what is slow, in the reference as here
-          const lost = (1e-11 + 1e-15 * norm * length) * largest;
+          const lost = (1e-11 + 3e-15 * norm * length) * largest;
           expect(Math.max(...states.map((value, i) => Math.abs(value - state[i]!)))).toBeLessThan(lost);
           if (which < 0) expect(after).toBe(length);
           else if (!watch.late) expect(Math.abs(dot(size, full, states))).toBeLessThan(lost);
           if (which >= 0) found += 1;
+          // a course over the longest piece that there may be, begun as much later, is the motion's own
+          if (tabled) {
+            const piece = motion.span * 2 ** motion.doublings;
+            motion.pieces += 1;
+            const course = new Quantity(motion, bare).over(at(piece), piece);
+            const apart = [0.13, 0.55, 0.92].map((place) => {
+              const then = at(piece * (1 + place));
+              return Math.abs(course.at(piece * place) - dot(size, bare, then)) / Math.max(size, ...then.map(Math.abs));
+            });
+            if (motion.doublings > 3) longer += 1;
+            expect(Math.max(...apart)).toBeLessThan(1e-11 + 3e-15 * norm * piece);
+          }
           const before = told.filter((_, k) => k > 0 && ((k + 1) * length) / 41 < after).map((value) => value - shift);
           expect(Math.max(...before, -1)).toBeLessThan(lost);
         }),
         { numRuns: runs(60) },
       );
       expect(found).toBeGreaterThan(10);
+      if (tabled) expect(longer).toBeGreaterThan(20);
     },
   );
 
