@@ -316,6 +316,22 @@ describe('what a controller does at the ends of its range', () => {
     expect(measurements.outputVoltage.max / outputVoltage).toBeGreaterThan(0.99);
   });
 
+  test('a bare boost’s amplifier does not wind up while its bank rings above the rising reference, and says what charges it', () => {
+    const design = bareDesign({
+      inputVoltage: { min: 20.9, nominal: 23, max: 25.3 },
+      outputVoltage: 36,
+      outputCurrent: { min: 0.76, max: 7.6 },
+    });
+    const run = simulate(design, { scenario: 'start-up' });
+    expect(run.warnings.map(({ id }) => id)).toEqual(['assumed-compensator', 'inrush']);
+    const { controlVoltage, outputVoltage, time } = run.waveforms!;
+    expect(Math.min(...controlVoltage!)).toBeGreaterThan(-1e-9);
+    // the soft start’s 0.8 ms, and the loop’s own time after it
+    const settled = time.findLastIndex((_, k) => Math.abs(outputVoltage[k]! / 36 - 1) > 0.02);
+    expect(time[settled]).toBeLessThan(1e-3);
+    expect(run.measurements.inrush).toBeGreaterThan(40);
+  });
+
   test('a clock that gives other pulses than the stage is solved with says so, with the ripple of those; else nothing does', () => {
     const warned = (brief: object, outputCurrent: number) => {
       const design = bareDesign(brief);

@@ -190,6 +190,12 @@ export function* startUp(run: Run): Simulating {
   const made = ready(design, decisions, corner, [standing(run, corner)]);
   const { setup } = made;
   tellRoles(run, made, (change) => change.next(setup.roles, corner.inputVoltage, 0.01));
+  if (decisions.topology === 'boost' && !((options.prebias ?? 0) >= corner.inputVoltage))
+    run.assumed.push({
+      id: 'inrush',
+      message:
+        'A boost’s bank is charged through its rectifier the moment the input is there, by no controller: winding and bank ring, up to twice the input where nothing damps them. A source that comes up slowly, or a switch before the stage, is what limits that.',
+    });
   const simulator = new Simulator(setup);
   const rest = simulator.network.stateAt(options.prebias ?? 0, 0);
   for (let k = setup.phases; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;

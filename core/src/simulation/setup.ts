@@ -161,6 +161,11 @@ export function ready(
         : 'The design holds no controller: the one that is decided by rule is taken.',
       ...completed(law, decisions, brief, () => highestPeak(brief, given)),
     );
+  // a period that follows the current, and ramps handed over from leg to leg, have no highest of their own
+  const bounded = !law.critical && model.switches !== 4;
+  const limits = limitsOf(law, bounded ? Math.max(corner.inputVoltage, brief.inputVoltage.max) : Infinity, period);
+  if (standIn && needsAmplifier && limits.outputMaximum !== undefined)
+    assumed.push(`Its amplifier reaches from zero to ${formatQuantity(limits.outputMaximum, 'V')}.`);
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
   const tapRatio =
@@ -197,7 +202,10 @@ export function ready(
     period,
     target: brief.outputVoltage,
     law,
-    amplifier: needsAmplifier && compensator ? amplifierOf(compensator, period) : undefined,
+    amplifier:
+      needsAmplifier && compensator
+        ? amplifierOf(standIn ? { ...limits, ...compensator } : compensator, period)
+        : undefined,
     currentAmplifier:
       law.method === 'average-current-mode' ? amplifierOf(currentNetwork(control.currentAmplifier), period) : undefined,
     undivided: needsAmplifier ? amplifierOf({ ...compensator, dividerBottom: undefined }, period) : undefined,
@@ -289,6 +297,28 @@ function highestPeak(brief: Brief, decisions: CompleteDecisions): number {
     known.set(decisions, peak);
   }
   return peak;
+}
+
+/** Times what asks for a whole period or for the limit's current at which a stand-in amplifier's output ends. Common practice, no source. */
+const HEADROOM = 1.2;
+
+/**
+ * V between which a stand-in amplifier's output stays: below it asks for no pulse, above for all there is. An ideal one
+ * would wind up without an end.
+ * @param inputVoltage V, the highest that there is; Infinity where the upper end is left open
+ */
+function limitsOf(law: ControlLaw, inputVoltage: number, period: number) {
+  const all = {
+    'voltage-mode': law.rampAmplitude,
+    'voltage-mode-feedforward': law.rampGain * inputVoltage,
+    'peak-current-mode': law.currentSenseGain * law.currentLimit + law.slopeCompensation * period,
+    'average-current-mode': law.currentSenseGain * law.currentLimit,
+  }[law.method as string];
+  const whole = inputVoltage < Infinity ? all : undefined;
+  return {
+    outputMinimum: 0,
+    ...(whole !== undefined && whole > 0 && whole < Infinity ? { outputMaximum: HEADROOM * whole } : {}),
+  };
 }
 
 /** What a stand-in controller has that the design does not say: soft start and current limit. @returns the words for it */

@@ -4,7 +4,7 @@ import { Simulator } from './engine.ts';
 import { SimulationError } from './law.ts';
 import { Linearized } from './linearized.ts';
 import type { OrbitStep } from './orbit.ts';
-import type { Snapshot } from './phase.ts';
+import { NONE, type Snapshot } from './phase.ts';
 import type { Ready } from './setup.ts';
 
 /** A simulator standing at the start of a period of its steady state. */
@@ -191,9 +191,9 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       const worst = miss.reduce((most, value, k) => Math.max(most, Math.abs(value) / scaleAt(k)), 0);
       // as near as rounding lets it come
       if (worst < CLOSED && (worst < ROUNDING || worst > closest / 2)) {
-        // pulses that are limited one after another are counted, and the count ends in a pause
+        // pulses that are limited one after another are counted, the count ends in a pause, and a pause ends too
         const counts = end.phases.some(({ limitedInRow }, k) => limitedInRow > from.phases[k]!.limitedInRow);
-        if (setup.law.hiccup && counts) return undefined;
+        if (setup.law.hiccup && (counts || end.restUntil !== NONE)) return undefined;
         const growth = growthOf(n, derivativeOf(simulator, linearized));
         if (growth > mostGrowth) return undefined;
         simulator.restore(from);

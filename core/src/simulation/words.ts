@@ -42,8 +42,6 @@ export const SCENARIO_WORDS: Readonly<Record<Scenario, ScenarioWords>> = {
     name: 'Start-up',
     group: 'ordinary',
     does: 'everything at rest, the input present, the reference rising',
-    looks:
-      'A boost’s bank is charged through its rectifier the moment the input is there, by no controller: winding and bank ring up to twice the input, and the current is what they leave. A source that comes up slowly, or a switch before it, is what limits that.',
   },
   overload: {
     name: 'Overload',
