@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { solve } from '../../solve.ts';
 import { completeDecisions } from './complete.ts';
 import { bareDesign } from '../../testing/designs.ts';
 
@@ -13,6 +14,30 @@ const methodOf = (brief: object = {}, decisions: object = {}) => {
   const { method } = completeDecisions(bareDesign(small, decisions)).decisions.control;
   return method;
 };
+
+describe('a boost with a diode', () => {
+  const brief = {
+    inputVoltage: { min: 6.27, nominal: 6.9, max: 7.59 },
+    outputVoltage: 30,
+    outputCurrent: { min: 7e-6, max: 7e-3 },
+  };
+  const solved = (over: object = {}, decisions: object = {}) => {
+    const { decisions: made, targets } = solve(bareDesign({ ...brief, ...over }, decisions));
+    const onTime = targets.find(({ id }) => id === 'minimumOnTime')!;
+    return [made.rectifier.kind, made.lightLoad, onTime.verdict];
+  };
+
+  test('leaves pulses out where its lightest load would ask for shorter ones than there are', () => {
+    expect(solved()).toEqual(['diode', 'pulse-skipping', 'met']);
+    expect(solved({ outputCurrent: { min: 1e-3, max: 7e-3 } })).toEqual(['diode', 'diode-emulation', 'met']);
+  });
+
+  test('keeps its clock where a band is to be kept clear, and where the parts are given', () => {
+    expect(solved({ keepClear: [{ min: 530e3, max: 1.7e6 }] })[1]).toBe('diode-emulation');
+    const { decisions } = completeDecisions(bareDesign(brief));
+    expect(solved({}, { ...decisions, lightLoad: undefined })[1]).toBe('diode-emulation');
+  });
+});
 
 describe('a buck that skips pulses', () => {
   test('has a constant on-time: by its power, its source, its size, and where skipping is asked for', () => {

@@ -129,11 +129,18 @@ export function chooseLightLoad(
   { shortestPulse, minimumOnTime }: { shortestPulse: () => number; minimumOnTime: number },
 ): { value: LightLoad; rule: string } {
   const byNeed = lightLoadByNeed(brief, given, need);
-  if (byNeed) return byNeed;
+  // a diode lets the current stop, and leaves open whether pulses are left out
+  const open =
+    need.rectifier === 'diode' &&
+    !partsGiven(given) &&
+    given.conduction !== 'critical' &&
+    !given.coupling &&
+    !brief.keepClear?.length;
+  if (byNeed && !open) return byNeed;
   if (shortestPulse() < PULSE_SPARE * minimumOnTime)
     return {
       value: 'pulse-skipping',
       rule: `the load falls so far that pulses at every period would be shorter than the controller’s ${formatQuantity(minimumOnTime, 's')}`,
     };
-  return { value: 'diode-emulation', rule: 'the load falls far: negative current would only circulate' };
+  return byNeed ?? { value: 'diode-emulation', rule: 'the load falls far: negative current would only circulate' };
 }
