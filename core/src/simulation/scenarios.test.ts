@@ -1,9 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import type { Design } from '../design/index.ts';
 import { loop } from '../loop/loop.ts';
 import { solve } from '../solve.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { bareDesign, designWith, TYPE_3 } from '../testing/designs.ts';
+import { runs } from '../testing/runs.ts';
 import type { Simulation } from './run.ts';
 import { simulate } from './simulate.ts';
 
@@ -314,6 +316,35 @@ describe('what a controller does at the ends of its range', () => {
     expect(warnings[0]!.message).toMatch(/Its soft start takes/u);
     expect(measurements.overshoot! / outputVoltage).toBeLessThan(0.04);
     expect(measurements.outputVoltage.max / outputVoltage).toBeGreaterThan(0.99);
+  });
+
+  test('bare bucks that nobody chose start within a few per cent, and hold what is wanted', () => {
+    const part = (low: number, high: number) =>
+      fc.integer({ min: 0, max: 1000 }).map((at) => Number((low * (high / low) ** (at / 1000)).toPrecision(2)));
+    fc.assert(
+      fc.property(
+        part(5, 60),
+        part(0.06, 0.6),
+        part(0.3, 60),
+        fc.constantFrom(0.01, 0.1, 0.5),
+        (vin, ratio, power, least) => {
+          const outputVoltage = Math.max(0.8, vin * ratio);
+          const max = power / outputVoltage;
+          const brief = {
+            inputVoltage: { min: vin, nominal: vin, max: vin },
+            outputVoltage,
+            outputCurrent: { min: least * max, max },
+          };
+          const design = bareDesign(brief, { topology: 'buck' });
+          for (const outputCurrent of [max, least * max]) {
+            const { measurements } = simulate(design, { scenario: 'start-up', at: { outputCurrent }, ...quiet });
+            expect(measurements.overshoot! / outputVoltage).toBeLessThan(0.05);
+            expect(measurements.outputVoltage.max / outputVoltage).toBeGreaterThan(0.98);
+          }
+        },
+      ),
+      { numRuns: runs(4), seed: 3 },
+    );
   });
 
   test('a bare boost’s amplifier does not wind up while its bank rings above the rising reference, and says what charges it', () => {

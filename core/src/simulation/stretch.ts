@@ -1,7 +1,7 @@
 import { zeros, type Vector } from '../numbers/linear.ts';
 import { Course, type Quantity } from './course.ts';
 import { PARTS, REACH, type Motion } from './motion.ts';
-import { alive, along, applyRows, applyWide, WIDTH, type Row } from './rows.ts';
+import { alive, along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
 
 /*
  * A linear flow followed from a state to the first moment at which one of several quantities rises through zero. Over a
@@ -53,8 +53,10 @@ const TERMS = 20;
 /** Part of a piece by which the state's own series may correct a crossing. */
 const NEAR = 1e-6;
 const NEWTON = 8;
-/** Pieces that a stiff stretch is taken in at least. */
+/** Pieces that a stiff stretch is taken in at least, where they are all of one length. */
 const STIFF_PIECES = 128;
+/** Longest pieces in a stretch from which on doubling them is worth its tables. */
+const LONG = 16;
 
 /** Norm times time up to which so many terms leave no more than rounding. */
 const REACHES: readonly number[] = Array.from({ length: TERMS + 1 }, (_, count) => {
@@ -124,6 +126,7 @@ export class Stretcher {
     let which = -1;
     // lengths are powers of two, so that stretches of every length share their maps
     let exponent = stiff && !motion.tabled ? Math.floor(Math.log2(length / STIFF_PIECES)) : -Infinity;
+    const doubles = motion.tabled && length > LONG * motion.span;
     while (begin < length && which < 0) {
       // a stride where nothing stands above at its end; else by halves, towards the first that does, or to the end
       const stride = 2 ** exponent;
@@ -143,7 +146,7 @@ export class Stretcher {
         there = held;
         continue;
       }
-      const whole = this.pieceFrom(motion, begin);
+      const whole = doubles ? this.pieceFrom(motion, begin) : motion.span;
       const last = begin + whole >= length;
       let step = last ? length - begin : whole;
       motion.pieces += 1;
@@ -154,7 +157,7 @@ export class Stretcher {
           which = w;
         }
       }
-      if (which < 0 && step === whole && motion.tabled) applyRows(motion.wholeOf(step), here, there);
+      if (which < 0 && doubles && step === whole) applyRows(motion.wholeOf(step), here, there);
       else {
         this.expand(motion, here, step);
         if (which >= 0) step = this.refined(watches[which]!, motion, begin, step, length - begin);
@@ -195,7 +198,7 @@ export class Stretcher {
   /** s of a piece at most that begins so long after its stretch: doubled where that is longer, and each but the last a whole one. */
   private pieceFrom(motion: Motion, begin: number): number {
     let piece = motion.span;
-    if (!motion.tabled || begin < 2 * piece) return piece;
+    if (begin < 2 * piece) return piece;
     for (let k = motion.doublings; k > 0 && 2 * piece <= begin * (1 + 1e-9); k -= 1) piece *= 2;
     return piece;
   }
@@ -240,19 +243,10 @@ export class Stretcher {
     for (let i = 0; i < size; i += 1) start[i] = node[i]!;
     this.origin = 0;
     if (tabled) {
-      let number = Math.round((time * PARTS) / span);
+      const number = Math.round((time * PARTS) / span);
       this.origin = (span * number) / PARTS;
-      // whole pieces of a longer one first
-      for (let k = motion.doublings; k >= 0 && number > PARTS; k -= 1) {
-        if (number < PARTS * 2 ** k) continue;
-        number -= PARTS * 2 ** k;
-        applyRows(motion.whole(k), start, this.sum);
-        for (const i of motion.moving) start[i] = this.sum[i]!;
-      }
-      if (number > 0) {
-        applyRows(motion.part(number), start, this.sum);
-        for (const i of motion.moving) start[i] = this.sum[i]!;
-      }
+      if (number > PARTS) this.doubled(motion, number);
+      else if (number > 0) applyRows(motion.part(number), node, start);
       return this.derive(motion, Math.abs(time - this.origin));
     }
     const stride = 1 / norm;
@@ -264,6 +258,23 @@ export class Stretcher {
       this.origin = before + stride;
     }
     this.derive(motion, time - this.origin);
+  }
+
+  /** Carries the series' start over more parts than the longest piece has, whole pieces first. */
+  private doubled(motion: Motion, parts: number): void {
+    const { start, sum } = this;
+    const by = (map: Sparse): void => {
+      applyRows(map, start, sum);
+      for (const i of motion.moving) start[i] = sum[i]!;
+    };
+    let left = parts;
+    for (let k = motion.doublings; k >= 0; k -= 1) {
+      const whole = PARTS * 2 ** k;
+      if (left < whole) continue;
+      left -= whole;
+      by(motion.whole(k));
+    }
+    if (left > 0) by(motion.part(left));
   }
 
   /** The derivatives at the series' start, for times up to one. */

@@ -47,6 +47,7 @@ export function PowerTreeView({ designs, results, failed, tree }: TreeProps) {
 
 function TreeSource({ source, designs, results, failed, tree }: TreeProps & { source: Source }) {
   const solved = source.members.filter((index) => results[index]).length;
+  const waits = source.members.some((index) => !results[index] && !failed.includes(designs[index]!));
   const told = (value: number, unit: 'A' | 'W'): string => (solved > 0 ? formatQuantity(value, unit) : `… ${unit}`);
   const rails = (show: (rail: Rail) => string): string =>
     source.members
@@ -64,7 +65,9 @@ function TreeSource({ source, designs, results, failed, tree }: TreeProps & { so
         </p>
         <p className="text-body-secondary">
           at nominal input and full load,{' '}
-          {solved < source.members.length ? `${solved} of ${source.members.length} rails so far` : 'every rail'}
+          {solved < source.members.length
+            ? `${solved} of ${source.members.length} rails${waits ? ' so far' : ''}`
+            : 'every rail'}
         </p>
         <p className="font-monospace">
           <span data-kind="power">{told(source.outputPower, 'W')}</span> to the loads
@@ -102,7 +105,10 @@ function TreeSource({ source, designs, results, failed, tree }: TreeProps & { so
                     <span data-kind="current">{formatQuantity(rail.inputCurrent, 'A')}</span>
                   </>
                 ) : (
-                  <span data-kind="voltage">{formatQuantity(brief.inputVoltage.nominal, 'V')}</span>
+                  <>
+                    <span data-kind="voltage">{formatQuantity(brief.inputVoltage.nominal, 'V')}</span>
+                    {result ? <span className="text-body-secondary">not solved</span> : null}
+                  </>
                 )}
               </div>
               <Link

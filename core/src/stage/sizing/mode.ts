@@ -86,6 +86,12 @@ export interface LightLoadNeed {
   inductorCurrent: number;
 }
 
+/** With a diode; whether pulses are left out too is another question. */
+const BY_ITSELF = {
+  value: 'diode-emulation',
+  rule: 'a diode lets the current stop by itself at light load',
+} as const;
+
 /** What the stage does as the load falls, as far as the load and what minds it decide that; undefined where its pulses do. */
 export function lightLoadByNeed(
   brief: Brief,
@@ -93,14 +99,14 @@ export function lightLoadByNeed(
   { topology, rectifier, inductorCurrent }: LightLoadNeed,
 ): { value: LightLoad; rule: string } | undefined {
   const { min, max } = brief.outputCurrent;
-  if (rectifier === 'diode')
-    return { value: 'diode-emulation', rule: 'a diode lets the current stop by itself at light load' };
-  const forced = (rule: string): { value: LightLoad; rule: string } => ({ value: 'forced-pwm', rule });
+  const forced = (rule: string): { value: LightLoad; rule: string } =>
+    rectifier === 'diode' ? BY_ITSELF : { value: 'forced-pwm', rule };
   if (partsGiven(given)) return forced('the parts are given: fixed frequency at every load until a policy is chosen');
   if (given.conduction === 'critical') return forced('critical conduction has its own frequency at every load');
   if (given.coupling) return forced('coupled windings stay in step while none of them rests');
   if (brief.keepClear && brief.keepClear.length > 0)
     return forced('fixed frequency at every load, for the bands to keep clear');
+  if (rectifier === 'diode') return undefined;
   if (inductorCurrent < SMALL_CURRENT)
     return { value: 'pulse-skipping', rule: 'a stage this small gives pulses of one size, as many as the load takes' };
   if (topology === 'four-switch-buck-boost')
@@ -129,18 +135,13 @@ export function chooseLightLoad(
   { shortestPulse, minimumOnTime }: { shortestPulse: () => number; minimumOnTime: number },
 ): { value: LightLoad; rule: string } {
   const byNeed = lightLoadByNeed(brief, given, need);
-  // a diode lets the current stop, and leaves open whether pulses are left out
-  const open =
-    need.rectifier === 'diode' &&
-    !partsGiven(given) &&
-    given.conduction !== 'critical' &&
-    !given.coupling &&
-    !brief.keepClear?.length;
-  if (byNeed && !open) return byNeed;
+  if (byNeed) return byNeed;
   if (shortestPulse() < PULSE_SPARE * minimumOnTime)
     return {
       value: 'pulse-skipping',
       rule: `the load falls so far that pulses at every period would be shorter than the controller’s ${formatQuantity(minimumOnTime, 's')}`,
     };
-  return byNeed ?? { value: 'diode-emulation', rule: 'the load falls far: negative current would only circulate' };
+  return need.rectifier === 'diode'
+    ? BY_ITSELF
+    : { value: 'diode-emulation', rule: 'the load falls far: negative current would only circulate' };
 }
