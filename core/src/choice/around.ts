@@ -2,6 +2,7 @@ import { formatQuantity, preferredDown, preferredNearest, preferredUp, type Unit
 import type { Controller, Converter } from '../shelf/part.ts';
 import type { Result } from '../solve.ts';
 import type { Brief } from '../design/schema.ts';
+import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
 
 /** A small part that belongs to a controller, in a standard value, with what it gives. */
 export interface SmallPart {
@@ -11,12 +12,8 @@ export interface SmallPart {
   words: string;
 }
 
-/** Times the largest peak at which the current is limited. Common practice, no source. */
-const LIMIT_ABOVE = 1.25;
 /** What a sense threshold and a resistor are within. Common practice, no source. */
 const SENSE_TOLERANCE = 0.1;
-/** s that a soft start takes where nothing else is asked for, and the part of the limit it may charge the output with. Common practice, no source. */
-const SOFT_START = 4e-3;
 /** V by which the bootstrap may sag in a period. Common practice, no source. */
 const SAG = 0.15;
 /** A through the divider at the enable input. Common practice, no source. */
@@ -46,7 +43,7 @@ export function smallPartsFor(
   if (points.length === 0) return [];
   const found: SmallPart[] = [];
   const peak = Math.max(...points.map((point) => point.inductorCurrent.peak));
-  const limit = LIMIT_ABOVE * peak;
+  const limit = decisions.control.currentLimit ?? LIMIT_ABOVE * peak;
   const { currentSenseVoltage, softStartCurrent, referenceVoltage, softStart, enableThreshold, enableHysteresis } =
     controller;
   if (currentSenseVoltage !== undefined) {
@@ -66,7 +63,10 @@ export function smallPartsFor(
   const charge =
     outputVoltage * decisions.outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
   if (softStart === 'capacitor' && softStartCurrent !== undefined && referenceVoltage !== undefined) {
-    const value = preferredNearest((softStartCurrent * SOFT_START) / referenceVoltage, 'E6');
+    const value = preferredUp(
+      (softStartCurrent * (decisions.control.softStart ?? softStartFor(brief, decisions))) / referenceVoltage,
+      'E6',
+    );
     const time = (value * referenceVoltage) / softStartCurrent;
     found.push({
       name: 'Soft start',
@@ -74,6 +74,15 @@ export function smallPartsFor(
       unit: 'F',
       words: `${formatQuantity(time, 's')} to the reference of ${V(referenceVoltage)}; the output bank takes ${A(charge / time)} meanwhile`,
     });
+  }
+  const { rippleInjection } = decisions.control;
+  if (rippleInjection) {
+    const { resistor, capacitor, coupling } = rippleInjection;
+    found.push(
+      { name: 'Ripple network, resistor', value: resistor, unit: 'Ω', words: 'from the switch node' },
+      { name: 'Ripple network, capacitor', value: capacitor, unit: 'F', words: 'from the resistor to the output' },
+      { name: 'Ripple network, coupling', value: coupling, unit: 'F', words: 'from between them to the divider’s tap' },
+    );
   }
   const { gateCharge, count = 1 } = decisions.controlSwitch;
   const high = decisions.topology !== 'boost';

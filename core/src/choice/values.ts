@@ -161,6 +161,7 @@ export function controllerValues(part: Controller | Converter, method: Control['
       driverPullUpResistance: part.driverPullUpResistance,
       driverPullDownResistance: part.driverPullDownResistance,
       quiescentCurrent: part.quiescentCurrent,
+      softStart: part.softStartTime,
     }),
     partId: part.id,
   };

@@ -6,6 +6,7 @@ import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import type { LoopHere, Polar } from '../stage/scene.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { assessTargets, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
@@ -49,6 +50,15 @@ export interface LoopCorners {
   troubles: { at: Corner; message: string }[];
 }
 
+/**
+ * A comparator that sees the output itself has a loop gain above one up to half its frequency, where its bank shows it
+ * ripple enough: what the gain is as the phase turns says nothing then. The growth of its steady state does.
+ */
+const withoutCrossover = ({ control }: CompleteDecisions, margins: Margins): Margins =>
+  control.method === 'constant-on-time' && margins.crossoverFrequency === null
+    ? { ...margins, gainMargin: null, phaseCrossoverFrequency: null }
+    : margins;
+
 /** Points of each curve: gain and phase are smooth between them, margins are found on the functions themselves. */
 const POINTS = 161;
 
@@ -79,7 +89,7 @@ export function* loopCorners(
       const told = found.network ? frequencies : frequencies.filter((at, k) => k < 2 || at <= made.switches / 2);
       const values = told.map(made.gain);
       const plant = told.map(made.plant);
-      const margins = marginsOf(told, values, made.gain, made.switches / 2);
+      const margins = withoutCrossover(decisions, marginsOf(told, values, made.gain, made.switches / 2));
       if (variation === VARIATIONS[0]) found.assumed = made.assumed;
       found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
       found.corners = [
@@ -180,7 +190,10 @@ export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   try {
     const made = loopAt(design, decisions, corner);
     const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
-    const whole = marginsOf(frequencies, frequencies.map(made.gain), made.gain, made.switches / 2);
+    const whole = withoutCrossover(
+      decisions,
+      marginsOf(frequencies, frequencies.map(made.gain), made.gain, made.switches / 2),
+    );
     const phasesTo = (of: (frequency: number) => Complex, at: number): number =>
       unwrapped([...frequencies.filter((frequency) => frequency < at), at].map(of)).at(-1)!;
     const both = (at: number, together: number): { plant: Polar; network: Polar } => {

@@ -208,7 +208,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     !sensesCurrent(decisions.control) && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
   let holding: Steady | undefined | 'none' = 'none';
   const heldPeriod = (): Steady | undefined => {
-    if (holding === 'none') holding = periodicState(ready(design, decisions, corner, segments, undefined, true));
+    if (holding === 'none') holding = periodicState(ready(design, decisions, corner, segments, { held: true }));
     return holding;
   };
   let plant: (frequency: number) => Complex;

@@ -2,7 +2,7 @@ import { along } from '../numbers/along.ts';
 
 /**
  * An inductance that depends on the current, as steps of constant inductance: each as wide as it may be for the current
- * through it to follow the true curve within some hundred-thousandths, and each of the true mean, so that the flux agrees
+ * through it to follow the true curve within a small part of its swing, and each of the true mean, so that the flux agrees
  * at every border. Between borders the circuit stays linear.
  */
 export interface Bend {
@@ -13,10 +13,14 @@ export interface Bend {
 }
 
 /**
- * Part of the swing by which a current may leave the true one within a step. In a step of width w of a slope s of the
- * inductance L the two part by s·w²/(8·L) at most.
+ * How finely a curve is told: part of the swing by which a current may leave the true one within a step, and steps that the
+ * swing is told by at most. In a step of width w of a slope s of the inductance L the two part by s·w²/(8·L) at most.
  */
-const APART = 3e-6;
+export interface Fineness {
+  apart: number;
+  finest: number;
+}
+export const FINE = 3e-6;
 /**
  * Steps that a swing is told by at most: fewer the more states a network has, for each step's work grows with their cube.
  * @param states of the network
@@ -48,10 +52,13 @@ export function linkageAt(curve: readonly (readonly [number, number])[], current
 /**
  * @param curve A and H, rising in current
  * @param swing A, of the current: a step is a small part of it
- * @param finest steps that the swing is told by at most
  * @returns undefined where the inductance is the same everywhere
  */
-export function bendOf(curve: readonly (readonly [number, number])[], swing: number, finest = 128): Bend | undefined {
+export function bendOf(
+  curve: readonly (readonly [number, number])[],
+  swing: number,
+  { apart, finest }: Fineness = { apart: FINE, finest: 128 },
+): Bend | undefined {
   if (curve.every(([, inductance]) => inductance === curve[0]![1])) return undefined;
   const least = Math.max(swing / finest, (curve[curve.length - 1]![0] - curve[0]![0]) / MOST_STEPS);
   const borders: number[] = [];
@@ -60,7 +67,7 @@ export function bendOf(curve: readonly (readonly [number, number])[], swing: num
     const [start, before] = curve[i - 1]!;
     const [end, after] = curve[i]!;
     const slope = Math.abs(after - before) / (end - start);
-    const width = Math.max(least, Math.sqrt((8 * APART * swing * Math.min(before, after)) / slope));
+    const width = Math.max(least, Math.sqrt((8 * apart * swing * Math.min(before, after)) / slope));
     const steps = slope === 0 ? 1 : Math.ceil((end - start) / width);
     for (let k = 0; k < steps; k += 1) {
       borders.push(start + ((end - start) * k) / steps);

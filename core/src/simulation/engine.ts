@@ -130,6 +130,8 @@ export class Simulator extends Machine {
     const { clocked } = law;
     let atOnce = 0;
     let from = 0;
+    // since when nothing but a bent inductance's step has happened
+    let stirred = this.time;
     this.atRest = false;
     const piece: Piece = {
       from: 0,
@@ -165,7 +167,7 @@ export class Simulator extends Machine {
         this.watch(mode);
         piece.mode = mode;
         piece.first = true;
-        which = stretcher.follow(mode.motion, state, next - from, this.active, this.activeCount, sink);
+        which = stretcher.follow(mode.motion, state, next - from, this.active, this.activeCount, sink, from - stirred);
         const { after } = stretcher;
         if (this.orbit && after > 0) this.orbit.push({ kind: 'carry', mode, length: after, from });
         this.time = which < 0 ? next : from + after;
@@ -174,6 +176,8 @@ export class Simulator extends Machine {
       if (this.time > from) atOnce = 0;
       else if ((atOnce += 1) > MOST_AT_ONCE)
         throw new SimulationError(`The controller chatters at ${this.time} s: switchings without time between them.`);
+      const kind = which >= 0 ? this.active[which]!.kind : undefined;
+      if (kind !== WATCHED.levelUp && kind !== WATCHED.levelDown && this.time < until) stirred = this.time;
       if (which >= 0) this.happens(this.active[which]!);
       // what falls on the end itself belongs to whoever goes on from there
       else if (this.time < until && next === due) this.scheduled();

@@ -247,7 +247,7 @@ function restWords({ simulator }: Steady, { output }: Meter, { solved }: Ready, 
 
 /** Steady state and open loop: the final periodic state is measured over its own period. */
 export function repeating(run: Run, duty: number | undefined): Simulation {
-  const made = ready(run.design, run.decisions, run.corner, [standing(run, run.corner)], duty);
+  const made = ready(run.design, run.decisions, run.corner, [standing(run, run.corner)], { duty });
   const steady = steadyState(made);
   const { simulator } = steady;
   const meter = meterFor(made, run);

@@ -48,7 +48,7 @@ export function* loadStep(run: Run): Simulating {
   const start = { ...corner, outputCurrent: step.from };
   const segments = [standing(run, start, -1), ...ramp(run, step.from, step.to, step.slewRate, 0)];
   const back = options.release ? ramp(run, step.to, step.from, step.slewRate, duration) : [];
-  const made = ready(design, decisions, start, [...segments, ...back]);
+  const made = ready(design, decisions, start, [...segments, ...back], { duration });
   return yield* transient(run, made, duration, options.release ? duration : 0);
 }
 
@@ -96,7 +96,7 @@ export function* stepTrain(run: Run): Simulating {
       const fits = step.slewRate !== undefined && Math.abs(to - from) / step.slewRate < 0.45 / rate;
       segments.push(...ramp(run, from, to, fits ? step.slewRate : undefined, k / 2 / rate));
     }
-    return ready(design, decisions, start, segments);
+    return ready(design, decisions, start, segments, { duration: cycles / rate });
   };
   const quiet: Run = { ...run, options: { ...options, waveforms: false } };
   const train: { rate: number; peakToPeak: number }[] = [];
@@ -165,7 +165,7 @@ export function* lineStep(run: Run): Simulating {
   };
   const there = moved(corner.inputVoltage, step.to, 0);
   const back = options.release ? moved(step.to, corner.inputVoltage, duration) : [];
-  const made = ready(design, decisions, corner, [first, ...there, ...back]);
+  const made = ready(design, decisions, corner, [first, ...there, ...back], { duration });
   tellRoles(run, made, (change) => change.next(made.setup.roles, step.to, 1));
   return yield* transient(run, made, duration, options.release ? duration : 0);
 }
@@ -181,13 +181,15 @@ export function* shortCircuit(run: Run): Simulating {
   if (!(resistance > 0)) throw new SimulationError('resistance: expected a resistance above 0 across the output.');
   const first = standing(run, corner, -1);
   const segments = [first, { ...first, at: 0, conductance: first.conductance + 1 / resistance }];
-  return yield* transient(run, ready(design, decisions, corner, segments), durationOf(run));
+  const duration = durationOf(run);
+  return yield* transient(run, ready(design, decisions, corner, segments, { duration }), duration);
 }
 
 /** Everything at rest, the input there, the soft start from zero on. */
 export function* startUp(run: Run): Simulating {
   const { design, decisions, corner, options } = run;
-  const made = ready(design, decisions, corner, [standing(run, corner)]);
+  // a soft start of its own is a long one
+  const made = ready(design, decisions, corner, [standing(run, corner)], { duration: options.duration ?? Infinity });
   const { setup } = made;
   tellRoles(run, made, (change) => change.next(setup.roles, corner.inputVoltage, 0.01));
   if (decisions.topology === 'boost' && !((options.prebias ?? 0) >= corner.inputVoltage))
@@ -241,14 +243,15 @@ export function* rawStage(run: Run): Simulating {
       segments.push(standing(run, { ...corner, outputCurrent }, ((k - 1) * duration) / LIGHTER.steps));
     }
   }
-  const made = ready(design, decisions, corner, segments, duty);
+  const made = ready(design, decisions, corner, segments, { duty, duration });
   if (options.scenario === 'duty-ramp') made.setup.law.dutySlope = (HIGHEST_DUTY - duty) / duration;
   return yield* transient(run, made, duration);
 }
 
 export function* broken(run: Run, fault: Fault): Simulating {
   const { design, decisions, corner } = run;
-  const made = ready(design, decisions, corner, [standing(run, corner, -1)]);
+  const duration = durationOf(run);
+  const made = ready(design, decisions, corner, [standing(run, corner, -1)], { duration });
   made.setup.fault = fault;
-  return yield* transient(run, made, durationOf(run));
+  return yield* transient(run, made, duration);
 }

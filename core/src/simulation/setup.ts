@@ -1,6 +1,6 @@
 import type { Corner } from '../design/corner.ts';
 import type { Brief, Design } from '../design/schema.ts';
-import { bendOf } from '../network/bend.ts';
+import { bendOf, FINE, type Fineness } from '../network/bend.ts';
 import { answersSlowly } from '../network/network.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { effective } from '../stage/operating/heat.ts';
@@ -15,6 +15,7 @@ import {
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
 import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
+import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
 import { bandAt, SimulationError, type Band, type ControlLaw, type Roles, type Segment, type Setup } from './law.ts';
@@ -85,8 +86,15 @@ function bandsOfCurve(points: readonly (readonly [number, number])[], output: nu
 /** Of a gated oscillator’s pulse and a hysteretic comparator’s width over the reference, where nothing is said. Common practice, no source. */
 const OSCILLATOR = 0.5;
 const HYSTERESIS = 0.02;
-/** Steps of a bent inductance that a swing is told by. */
-const STEPS = 48;
+/**
+ * A bent inductance: as fine as ODE solvers tell apart, or in a run of more cycles as fine as no bench does. Each step is a
+ * mode of its own, and a start passes through them all.
+ */
+const BENT: Readonly<Record<'short' | 'long', Fineness>> = {
+  short: { apart: FINE, finest: 48 },
+  long: { apart: 1e-4, finest: 12 },
+};
+const LONG_RUN = 200;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
 const OVER_VOLTAGE = 1.15;
 
@@ -112,9 +120,17 @@ export function drawnBy(brief: Brief, current: number): number {
   return brief.load === 'resistive' ? 0 : current;
 }
 
+/** What a run wants of its setup. */
+export interface Wanted {
+  /** open loop where given: no controller */
+  duty?: number | undefined;
+  /** whether the control voltage is held where the operating point has it */
+  held?: boolean;
+  /** s that are followed, where it is no single period */
+  duration?: number;
+}
+
 /**
- * @param duty open loop where given: no controller
- * @param held whether the control voltage is held where the operating point has it
  * @throws SimulationError where the stage cannot be simulated, or has no steady state
  */
 export function ready(
@@ -122,8 +138,7 @@ export function ready(
   given: CompleteDecisions,
   corner: Corner,
   segments: readonly Segment[],
-  duty?: number,
-  held = false,
+  { duty, held = false, duration = 0 }: Wanted = {},
 ): Ready {
   const { brief, decisions: own } = design;
   const model = topologyModel(given.topology);
@@ -138,8 +153,9 @@ export function ready(
   // a bent inductance in steps for the swing that the stage's own solution has
   const { inductanceCurve } = decisions.inductor;
   const swing = solved.point?.inductorCurrent.ripple ?? decisions.inductor.saturationCurrent ?? 1;
+  const told = BENT[duration * decisions.switchingFrequency > LONG_RUN ? 'long' : 'short'];
   const bend =
-    inductanceCurve && !decisions.coupling ? bendOf(inductanceCurve, Math.max(swing, 1e-6), STEPS) : undefined;
+    inductanceCurve && !decisions.coupling ? bendOf(inductanceCurve, Math.max(swing, 1e-6), told) : undefined;
   const { control, rectifier } = decisions;
   const period = 1 / decisions.switchingFrequency;
   const outputBranches = decisions.outputCapacitors.map(branchOf);
@@ -159,8 +175,13 @@ export function ready(
       needsAmplifier
         ? `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`
         : 'The design holds no controller: the one that is decided by rule is taken.',
-      ...completed(law, decisions, brief, () => highestPeak(brief, given)),
     );
+  // a controller from the shelf has its small parts, which a file need not name
+  if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
+    const set = completed(law, decisions, brief, () => highestPeak(brief, given));
+    if (!standIn && set.length > 0) assumed.push('What is not said of the controller is taken by rule.');
+    assumed.push(...set);
+  }
   // a period that follows the current, and ramps handed over from leg to leg, have no highest of their own
   const bounded = !law.critical && model.switches !== 4;
   const limits = limitsOf(law, bounded ? Math.max(corner.inputVoltage, brief.inputVoltage.max) : Infinity, period);
@@ -255,30 +276,6 @@ export function cornerAsked({ inputVoltage, outputCurrent }: Brief, at: Partial<
   return corner;
 }
 
-/** Times the full load's peak at which a stand-in controller limits. Common practice, no source: 1.3 to 1.6. */
-const LIMIT = 1.5;
-/**
- * Periods that its soft start takes at least, part of the full load that charging the bank may take, and part of the
- * output by which it may stand ahead of the rising reference. Common practice, no source.
- */
-const SOFT = { periods: 400, part: 0.2, ahead: 0.02 };
-
-/**
- * s of the soft start: an op-amp's output follows the reference at its input through the feedback's capacitors, and what
- * charges them is the output's lead over it, R₁ C dV/dt.
- */
-function softStartFor(brief: Brief, { control, switchingFrequency, outputCapacitors, compensator }: CompleteDecisions) {
-  const charge = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0) * brief.outputVoltage;
-  const { amplifier, dividerTop = 0, feedbackCapacitor = 0, shuntCapacitor = 0 } = compensator ?? {};
-  const kept =
-    amplifier === 'op-amp' ? dividerTop * (feedbackCapacitor + shuntCapacitor) * control.referenceVoltage : 0;
-  return Math.max(
-    SOFT.periods / switchingFrequency,
-    charge / (SOFT.part * brief.outputCurrent.max),
-    kept / (SOFT.ahead * brief.outputVoltage),
-  );
-}
-
 /** Every corner of a design asks for it again, and it takes two corners to tell. */
 const PEAKS = new WeakMap<Brief, WeakMap<CompleteDecisions, number>>();
 
@@ -321,7 +318,7 @@ function limitsOf(law: ControlLaw, inputVoltage: number, period: number) {
   };
 }
 
-/** What a stand-in controller has that the design does not say: soft start and current limit. @returns the words for it */
+/** What a controller has that the design does not say: soft start and current limit. @returns the words for it */
 function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, peakOf: () => number): string[] {
   const words: string[] = [];
   const { control } = decisions;
@@ -332,7 +329,7 @@ function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, 
   if (control.currentLimit === undefined) {
     const peak = peakOf();
     if (peak > 0) {
-      law.currentLimit = LIMIT * peak;
+      law.currentLimit = LIMIT_ABOVE * peak;
       words.push(`It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')}.`);
     }
   }

@@ -103,9 +103,18 @@ export class Stretcher {
    * Follows the motion for at most `length` until a watched quantity rises through zero.
    * @param state moved along in place
    * @param count of the watches that count
+   * @param calm s before it in which nothing happened but that a bent inductance took its next step, which stirs nothing fast
    * @returns which quantity rose, −1 where none did; when is {@link after}
    */
-  follow(motion: Motion, state: Vector, length: number, watches: Watch[], count: number, sink?: Sink): number {
+  follow(
+    motion: Motion,
+    state: Vector,
+    length: number,
+    watches: Watch[],
+    count: number,
+    sink?: Sink,
+    calm = 0,
+  ): number {
     const { size } = this;
     this.after = 0;
     const stiff = length > motion.farthest;
@@ -126,7 +135,7 @@ export class Stretcher {
     let which = -1;
     // lengths are powers of two, so that stretches of every length share their maps
     let exponent = stiff && !motion.tabled ? Math.floor(Math.log2(length / STIFF_PIECES)) : -Infinity;
-    const doubles = motion.tabled && length > LONG * motion.span;
+    const doubles = motion.tabled && calm + length > LONG * motion.span;
     while (begin < length && which < 0) {
       // a stride where nothing stands above at its end; else by halves, towards the first that does, or to the end
       const stride = 2 ** exponent;
@@ -146,7 +155,7 @@ export class Stretcher {
         there = held;
         continue;
       }
-      const whole = doubles ? this.pieceFrom(motion, begin) : motion.span;
+      const whole = doubles ? this.pieceFrom(motion, calm + begin) : motion.span;
       const last = begin + whole >= length;
       let step = last ? length - begin : whole;
       motion.pieces += 1;

@@ -1,5 +1,5 @@
 import type { Cells } from '../../network/circuit.ts';
-import { bendOf, finestFor } from '../../network/bend.ts';
+import { bendOf, FINE, finestFor } from '../../network/bend.ts';
 import { Network } from '../../network/network.ts';
 import { periodicState, type Periodic, type Step } from '../../network/periodic.ts';
 import { diodesAgree } from '../../network/diodes.ts';
@@ -118,7 +118,7 @@ function bentState(
     }
   const bent = new Network({
     ...network.circuit,
-    bend: bendOf(network.circuit.curve!, high - low, finestFor(network.size)),
+    bend: bendOf(network.circuit.curve!, high - low, { apart: FINE, finest: finestFor(network.size) }),
   });
   return clocking.critical
     ? criticalState(operation, bent, clocking, target, near)

@@ -1,6 +1,6 @@
 import type { Brief, CapacitorBank, Decisions } from '../../design/schema.ts';
 import { bankImpedance } from '../../network/impedance.ts';
-import { magnitude, over, plus, times, type Complex } from '../../numbers/complex.ts';
+import { degrees, magnitude, over, plus, times, type Complex } from '../../numbers/complex.ts';
 import { formatQuantity, preferredDown, preferredNearest } from '../../quantity/index.ts';
 import type { Decide } from '../../design/decide.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
@@ -411,7 +411,8 @@ function forCurrent(
   // an average current's amplifier hands the control voltage on past its own network as well
   const { inputResistor = 1, feedbackResistor: around = Infinity } = control.currentAmplifier ?? {};
   const gain = ((reachesOf(highest) * phases) / (control.currentSenseGain ?? 1)) * bank * (1 + inputResistor / around);
-  const feedbackResistor = resistor(1 / (admittance * gain));
+  const capacitance = outputCapacitors.reduce((sum, one) => sum + one.capacitance * one.count, 0);
+  const usual = Math.min(switchingFrequency / 2, Math.max(esrZero(outputCapacitors, capacitance), 3 * crossover));
   // where the current stops at light load the gain falls with its peak, by the root of the load, and the added slope, which
   // takes nothing from a current that goes on, takes its part of the peak
   const light = Math.min(
@@ -425,9 +426,15 @@ function forCurrent(
       return (Math.sqrt(brief.outputCurrent.min / boundary) * rises) / (rises + added);
     }),
   );
-  const zero = crossover * Math.min(ZERO, Math.max(SLOWEST, light * reachShare(reach, corners)));
-  const capacitance = outputCapacitors.reduce((sum, one) => sum + one.capacitance * one.count, 0);
-  const pole = Math.min(switchingFrequency / 2, Math.max(esrZero(outputCapacitors, capacitance), 3 * crossover));
+  const share = reachShare(reach, corners);
+  const low = Math.min(ZERO, Math.max(SLOWEST, light * share));
+  const { pole, part, zero } = rolledOff(outputCapacitors, reach, corners, {
+    half: switchingFrequency / 2,
+    pole: usual,
+    zeros: [low, Math.min(low, ZERO * share)],
+  });
+  const crosses = part * crossover;
+  const feedbackResistor = resistor(part / (admittance * gain));
   return {
     value: {
       type: 2,
@@ -435,12 +442,93 @@ function forCurrent(
       feedbackCapacitor: capacitor(1 / (2 * Math.PI * zero * feedbackResistor)),
       shuntCapacitor: capacitor(1 / (2 * Math.PI * pole * feedbackResistor)),
     },
-    rule: `type 2, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} at ${formatQuantity(highest.inputVoltage, 'V')}, ${
-      limit === 'frequency'
-        ? `${formatQuantity(reach.at(highest).part, '%', { digits: 2 })} of the switching frequency`
-        : LIMITS[limit]
-    }, its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}`,
+    rule: `type 2, to cross over at ${formatQuantity(crosses, 'Hz', { digits: 2 })} at ${formatQuantity(highest.inputVoltage, 'V')}, ${
+      part < 1
+        ? 'where it keeps 45° of phase, and 9 dB above it, beside ESR and right-half-plane zero'
+        : limit === 'frequency'
+          ? `${formatQuantity(reach.at(highest).part, '%', { digits: 2 })} of the switching frequency`
+          : LIMITS[limit]
+    }, its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}${
+      pole < usual ? `, its pole at ${formatQuantity(pole, 'Hz', { digits: 2 })} against the bank’s ESR` : ''
+    }`,
   };
+}
+
+/** Loop gain that may be left where the phase is lost, 9 dB below one, and degrees past which it counts as lost. Common practice, no source. */
+const LEFT = 0.36;
+const LOST = -160;
+/** Degrees of phase margin that a current-mode loop is placed for. Common practice, no source: 45 to 60. */
+const PLACED = 45;
+/** What a pole and a gain are moved down by at a time; over the crossover, how near the pole may come; and how far the gain is lowered. Our own. */
+const NEARER = 1.3;
+const SLOWER = 0.9;
+const NEAREST = 1.5;
+const LEAST_PART = 0.25;
+/** Places a loop's gain above its crossover is looked at. */
+const PLACES = 24;
+
+/**
+ * The pole, the zero, and the part of the gain at which a current-mode loop keeps its phase at the crossover and falls away above
+ * it, at every corner. A bulk's ESR keeps its impedance from falling and a right-half-plane zero raises the gain, both
+ * while the phase goes: the usual place for the pole, at the bank's last zero, is then too high. The plant is the bank's
+ * impedance, the zero, and the current loop's double pole at half the switching frequency, of a sharpness of one. Source:
+ * Ridley, 1991; recalled from memory.
+ * @param half Hz, of the switching frequency
+ * @param pole Hz, where it usually stands
+ * @param zeros over the crossover, the one that is wanted first
+ */
+function rolledOff(
+  banks: readonly CapacitorBank[],
+  { crossover, at }: Reach,
+  corners: readonly Estimate[],
+  { half, pole: usual, zeros }: { half: number; pole: number; zeros: readonly number[] },
+): { pole: number; part: number; zero: number } {
+  const bank = (frequency: number): Complex => bankImpedance(banks, 2 * Math.PI * frequency);
+  const unit = magnitude(bank(crossover));
+  const plantAt = (frequency: number) => {
+    const ratio = frequency / half;
+    const plant = over(bank(frequency), [1 - ratio * ratio, ratio]);
+    return { frequency, size: magnitude(plant) / unit, turn: degrees(plant) };
+  };
+  const places = Array.from({ length: PLACES }, (_, k) =>
+    plantAt(crossover * (half / crossover) ** ((k + 1) / PLACES)),
+  );
+  const phaseAt = ({ frequency, turn }: { frequency: number; turn: number }, zero: number, pole: number): number =>
+    turn - ((Math.atan(frequency / zero) + Math.atan(frequency / pole)) * 180) / Math.PI;
+  /** of a gain of one at the crossover, where the phase is lost */
+  const left = (pole: number): number => {
+    let most = 0;
+    for (const corner of corners) {
+      const { gain } = at(corner);
+      const { rightHalfPlaneZero: zero = Infinity } = corner;
+      for (const place of places) {
+        if (phaseAt(place, zero, pole) > LOST) continue;
+        const raised = 1 + (place.frequency / zero) ** 2;
+        const taken = 1 + (place.frequency / pole) ** 2;
+        most = Math.max(most, gain * place.size * Math.sqrt(raised / taken));
+      }
+    }
+    return most;
+  };
+  const margin = (pole: number, part: number, low: number): number =>
+    Math.min(
+      ...corners.map((corner) => {
+        const there = plantAt(part * at(corner).crossover);
+        const integrated = Math.atan((low * part * crossover) / there.frequency);
+        return 180 + phaseAt(there, corner.rightHalfPlaneZero ?? Infinity, pole) - (integrated * 180) / Math.PI;
+      }),
+    );
+  for (let part = 1; ; part *= SLOWER) {
+    // the highest pole that leaves little enough, as long as it costs no more phase than there is
+    for (let pole = usual; pole >= NEAREST * part * crossover; pole /= NEARER)
+      if (part * left(pole) <= LEFT) {
+        const low = zeros.find((one) => margin(pole, part, one) >= PLACED);
+        if (low !== undefined) return { pole, part, zero: low * part * crossover };
+        break;
+      }
+    if (part * SLOWER < LEAST_PART)
+      return { pole: Math.min(usual, 3 * part * crossover), part, zero: zeros.at(-1)! * part * crossover };
+  }
 }
 
 const stops = ({ rectifier, lightLoad }: CompleteDecisions): boolean =>

@@ -319,10 +319,12 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
   }
   const network = given.control?.rippleInjection;
   if (network || control.method === 'constant-on-time') {
-    // a file that gives its bank and no network is taken at its word: its comparator sees what that bank shows it; and
-    // of several phases one node's ripple says nothing of the others
+    // a file that gives its bank and no network is taken at its word: its comparator sees what that bank shows it, but
+    // for a controller from the shelf, whose small parts it need not name; and of several phases one node's ripple says
+    // nothing of the others
+    const open = !given.outputCapacitors || control.partId !== undefined;
     const chosen =
-      network || (topology === 'buck' && phases === 1 && !given.outputCapacitors)
+      network || (topology === 'buck' && phases === 1 && open)
         ? chooseInjection(brief, decisions, network !== undefined)
         : undefined;
     if (chosen) {
