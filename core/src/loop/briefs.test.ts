@@ -111,10 +111,19 @@ describe('with only a brief the loop is closed', () => {
         const stands = solve(bare, { at }).operatingPoints[0]!;
         const { steadyState, measurements } = simulate(bare, { scenario: 'steady-state', at, waveforms: false });
         expect(steadyState!.periodic).toBe(true);
+        // the comparator holds a valley, and the divider makes the middle of what comes of it the output wanted
+        const { outputVoltage } = bare.brief;
+        const held = measurements.outputVoltage.average / outputVoltage;
+        expect(Math.abs(held - 1)).toBeLessThan(0.016);
+        // at that output the same on-time takes so many pulses for a resistive load
+        const asHeld =
+          held *
+          (stands.conductionMode === 'CCM'
+            ? 1
+            : (held * (inputVoltage - outputVoltage)) / (inputVoltage - held * outputVoltage));
         // an on-time without drops in it: drops bring more pulses, a few per cent
-        expect(measurements.frequency / stands.switchingFrequency).toBeGreaterThan(0.99);
-        expect(measurements.frequency / stands.switchingFrequency).toBeLessThan(1.06);
-        expect(measurements.outputVoltage.average / bare.brief.outputVoltage).toBeLessThan(1.03);
+        expect(measurements.frequency / stands.switchingFrequency / asHeld).toBeGreaterThan(0.99);
+        expect(measurements.frequency / stands.switchingFrequency / asHeld).toBeLessThan(1.06);
       }
     const going = loopCorners(bare);
     let step = going.next();

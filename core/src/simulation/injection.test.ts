@@ -45,15 +45,17 @@ describe('ripple for a constant on-time comparator', () => {
       const esr = resistor && capacitor ? decisions.inductor.inductance / (resistor * capacitor) : bank.resistance;
       const onTime = outputVoltage / (min * decisions.switchingFrequency);
       expect(esr * bank.capacitance).toBeGreaterThan(onTime / 2);
-      const told = decided.find(({ path }) => path === 'control.rippleInjection.resistor')?.rule;
-      const lift = told === undefined ? 0.003 : Number(/up to ([\d.]+)/u.exec(told)![1]) / 100;
-      expect(lift).toBeLessThanOrEqual(0.02);
+      const rule = decided.find(({ path }) => path === 'compensator')!.rule;
+      const [set, left] = [/set ([\d.]+)\s% low/u, /leaves ±([\d.]+)\s%/u].map(
+        (told) => Number(told.exec(rule)![1]) / 100,
+      );
+      expect(set).toBeLessThanOrEqual(0.02);
+      expect(left).toBeLessThanOrEqual(0.012);
       for (const inputVoltage of [min, max]) {
         const still = simulate(design, { scenario: 'steady-state', at: { inputVoltage }, waveforms: false });
         expect(still.steadyState!.periodic).toBe(true);
         const above = still.measurements.outputVoltage.average / outputVoltage - 1;
-        expect(above).toBeGreaterThan(told === undefined ? -1e-3 : 0.5 * lift);
-        expect(above).toBeLessThan(1.05 * lift);
+        expect(Math.abs(above)).toBeLessThan(left! + set! / 5);
         const { step, deviation } = stepToSize(design.brief);
         const loadStep = { from: high - step, to: high, slewRate: step / 1e-6 };
         const stepped = { ...design, brief: { ...design.brief, loadStep } };

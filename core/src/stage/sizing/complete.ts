@@ -23,7 +23,7 @@ import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice 
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor, rampAt } from './compensator.ts';
-import { chooseInjection, liftUsed } from './injection.ts';
+import { chooseInjection, dividerOf, liftUsed } from './injection.ts';
 import { sensedByRamp, slowestCritical } from './critical.ts';
 import { chooseDigital } from './digital.ts';
 import { lumped, type Lumped } from './outputBank.ts';
@@ -336,6 +336,11 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
         rippleInjection: { resistor: each('resistor'), capacitor: each('capacitor'), coupling: each('coupling') },
       };
     }
+    const divided =
+      topology === 'buck' && phases === 1 && open && !given.compensator
+        ? dividerOf(brief, decisions, decisions.control.rippleInjection)
+        : undefined;
+    if (divided) decisions.compensator = decide('compensator', undefined, () => divided);
   }
   if (control.method === 'digital') {
     const placing = {

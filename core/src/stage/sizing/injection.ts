@@ -126,6 +126,55 @@ export function liftUsed(
 const showsEnough = ({ resistance, capacitance }: Lumped, onTime: number): boolean =>
   resistance * capacitance > onTime / 2;
 
+/**
+ * V by which valley control holds the output above its comparator's valley at the ends of line and load: half of what the
+ * comparator sees, or half of the bank's own ripple where that is what it sees. Where the current rests for long the network
+ * has let go of what it added, and only the bank's charge is left.
+ */
+function liftsOf(brief: Brief, decisions: CompleteDecisions, network: InjectionNetwork | undefined): number[] {
+  const { outputVoltage, inputVoltage } = brief;
+  const { control, switchingFrequency, outputCapacitors, inductor } = decisions;
+  const { inductance } = inductor;
+  const bank = lumped(outputCapacitors);
+  return [inputVoltage.min, inputVoltage.max].flatMap((volts) => {
+    const onTime = control.onTime ?? outputVoltage / (volts * switchingFrequency);
+    const across = Math.max(0, volts - outputVoltage) * onTime;
+    const swing = across / inductance;
+    // of a pulse that is over before the next the bank has its whole charge, else the triangle that its resistance shows
+    const pulse = ((swing / 2) * (onTime + across / outputVoltage)) / bank.capacitance / 2;
+    const rests = (load: number): boolean => rectifies(decisions) && load < swing / 2;
+    const going = (): number => {
+      if (!network) return (swing * bank.resistance) / 2;
+      const product = network.resistor * network.capacitor;
+      const seen = liftOf(across, { product, switchingFrequency, inductance, bank });
+      return (seen * outputVoltage) / Math.min(control.referenceVoltage, outputVoltage);
+    };
+    return [brief.outputCurrent.min, brief.outputCurrent.max].map((load) => (rests(load) ? pulse : going()));
+  });
+}
+
+/**
+ * Ω of the divider, so that the output's average is what is wanted in the middle of what valley control adds over line and
+ * load: it holds the valley. Common practice, no source.
+ */
+export function dividerOf(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  network: InjectionNetwork | undefined,
+): { value: { dividerTop: number; dividerBottom: number }; rule: string } | undefined {
+  const { outputVoltage } = brief;
+  const lifts = liftsOf(brief, decisions, network);
+  const [least, most] = [Math.min(...lifts), Math.max(...lifts)];
+  const middle = (least + most) / 2;
+  const ratio = decisions.control.referenceVoltage / (outputVoltage - middle);
+  if (!(ratio > 0 && ratio < 1)) return undefined;
+  const dividerTop = decisions.compensator?.dividerTop ?? TOP;
+  return {
+    value: { dividerTop, dividerBottom: Number(((dividerTop * ratio) / (1 - ratio)).toPrecision(12)) },
+    rule: `the comparator holds the valley: for the output’s average it is set ${formatQuantity(middle / outputVoltage, '%', { digits: 2 })} low, the middle over line and load, which leaves ±${formatQuantity((most - least) / 2 / outputVoltage, '%', { digits: 2 })}`,
+  };
+}
+
 /** The network for a bank; undefined where the bank's own ripple is enough at every input and none is wanted. */
 export function chooseInjection(
   brief: Brief,
@@ -146,16 +195,8 @@ export function chooseInjection(
   );
   const value = injectionFor(brief, decisions, least, onTimeAt(least));
   const added = ((least - outputVoltage) * onTimeAt(least)) / (value.resistor * value.capacitor);
-  const product = value.resistor * value.capacitor;
-  const highest = Math.max(
-    ...[inputVoltage.min, inputVoltage.max].map(
-      (volts) =>
-        liftOf((volts - outputVoltage) * onTimeAt(volts), { product, switchingFrequency, inductance, bank }) /
-        control.referenceVoltage,
-    ),
-  );
   return {
     value,
-    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge; valley control then holds the output up to ${formatQuantity(highest, '%', { digits: 2 })} high`,
+    rule: `${enough ? '' : 'ESR·C of the bank is below half the on-time: '}${formatQuantity(added, 'V', { digits: 2 })} of the inductor’s ripple is added at ${formatQuantity(least, 'V')}, to lead that of the bank’s charge`,
   };
 }
