@@ -23,6 +23,7 @@ test('the small parts of a controller, each worked again from what it gives', ()
   // even its lowest limit leaves the peak alone, and its highest the inductor
   expect(0.9 * limit).toBeGreaterThan(peak);
   expect(1.1 * limit).toBeLessThan(result.decisions.inductor.saturationCurrent);
+  expect(limit / peak).toBeCloseTo(1.3, 0);
   const ramp = (found.get('Soft start')! * controller.referenceVoltage!) / controller.softStartCurrent!;
   expect(ramp).toBeGreaterThan(2.5e-3);
   expect(ramp).toBeLessThan(6e-3);

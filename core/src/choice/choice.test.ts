@@ -3,6 +3,7 @@ import { readDesign } from '../design/read.ts';
 import type { Design } from '../design/schema.ts';
 import { demoParts } from '../shelf/demo/index.ts';
 import type { Part } from '../shelf/part.ts';
+import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { driveOf, pairCandidates } from './candidates.ts';
@@ -10,7 +11,7 @@ import { chooseParts, type Place } from './choose.ts';
 import { USUAL_DERATING } from './fits.ts';
 import { rankPairs } from './pairs.ts';
 import { driveMap, rankPlace } from './rank.ts';
-import { holdPart } from './view.ts';
+import { holdPart, viewParts } from './view.ts';
 import { solveFromShelf } from './solve.ts';
 import { strainsOf } from './strain.ts';
 import { leftOf, mosfetValues } from './values.ts';
@@ -272,6 +273,32 @@ test('over gate voltage and dead time the pair’s total is the ranking’s own 
   if (typeof ranked === 'string') throw new Error(ranked);
   expect(map.pairs[g]![d]).toContain(ranked.control.part.name);
   expect(map.pairs[g]![d]).toContain(ranked.rectifier.part.name);
+});
+
+test.each([
+  ['continuous', bare([5, 10, 20], 3.1, [0.23, 0.46])],
+  ['at rest at light load', bare([3.73, 4.1, 4.51], 2.5, [0.00065, 0.65])],
+])('a constant on-time from the shelf has its small parts: it starts softly and its pulses repeat, %s', (_, design) => {
+  const { design: filled } = chooseParts(design, shelf);
+  const { decisions } = solve(filled);
+  expect(decisions.control.method).toBe('constant-on-time');
+  const { outputVoltage, inputVoltage, outputCurrent } = design.brief;
+  for (const at of [
+    { inputVoltage: inputVoltage.min, outputCurrent: outputCurrent.max },
+    { inputVoltage: inputVoltage.max, outputCurrent: outputCurrent.min },
+  ]) {
+    const steady = simulate(filled, { scenario: 'steady-state', at, waveforms: false });
+    expect(steady.steadyState!.periodic).toBe(true);
+    expect(Math.abs(steady.measurements.outputVoltage.average / outputVoltage - 1)).toBeLessThan(0.016);
+    const started = simulate(filled, { scenario: 'start-up', at, waveforms: false });
+    expect(started.measurements.overshoot! / outputVoltage).toBeLessThan(0.03);
+    expect(started.measurements.outputVoltage.max / outputVoltage).toBeGreaterThan(0.975);
+  }
+  // the same network stands among what is to be bought, and the place of the bank held with it keeps it
+  const { small } = viewParts(design, shelf);
+  const { rippleInjection } = decisions.control;
+  expect(small.find(({ name }) => name === 'Ripple network, resistor')?.value).toBe(rippleInjection!.resistor);
+  expect(small.find(({ name }) => name === 'Ripple network, coupling')?.value).toBe(rippleInjection!.coupling);
 });
 
 describe('converters, whose switches are inside', () => {
