@@ -126,6 +126,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   const closedReady = ready(design, decisions, corner, segments);
   if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
     throw new SimulationError('The stage does not reach its output at this corner: there is no loop to judge.');
+  if (closedReady.setup.law.leastPulse > 0 && skipsPulses(closedReady)) throw new SimulationError(SKIPPED);
   const { period } = closedReady.setup;
   let found: Steady | undefined | 'none' = 'none';
   const closed = (): Steady | undefined => {
@@ -235,7 +236,9 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     const held = heldPeriod();
     if (!held)
       throw new SimulationError(
-        'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
+        skipsPulses(closedReady)
+          ? SKIPPED
+          : 'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
       );
     plant = (frequency) => disturb(held, places(held).injected, frequency);
     reaching(plant(PROBED / period), closedReady);

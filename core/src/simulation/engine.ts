@@ -296,7 +296,8 @@ export class Simulator extends Machine {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       const isClock = clocked && phase.clock <= time;
-      if (this.orbit && phase.gate === 'on' && Math.abs(phase.since + law.minimumOnTime - time) <= 1e-12 * period)
+      const shortest = Math.max(law.minimumOnTime, law.leastPulse);
+      if (this.orbit && phase.gate === 'on' && Math.abs(phase.since + shortest - time) <= 1e-12 * period)
         this.timing = { kind: 'timer', timer: this.timers.since(k), duty: 0 };
       if (phase.gate === 'turning' && phase.deadUntil <= time) {
         const open = this.open({ kind: 'timer', timer: this.timers.dead(k), duty: 0 });
@@ -432,26 +433,27 @@ export class Simulator extends Machine {
           const age = time - phase.since;
           // a comparator is blind until the shortest pulse is over
           const blind = Math.max(0, phase.since + law.minimumOnTime - time);
+          const compares = Math.max(blind, phase.since + law.leastPulse - time);
           if (!regulates) {
             // the other leg's turn: only a limit ends it early
           } else if (law.method === 'voltage-mode' || law.method === 'average-current-mode') {
-            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
             active.c1 = law.rampAmplitude / period;
             active.c0 = this.handedOver + active.c1 * (age - this.offsetOf(phase) * period);
           } else if (law.method === 'voltage-mode-feedforward') {
             const gain = law.rampGain / period;
             const volts = this.state[this.places.source]!;
             const slope = this.slopes[0];
-            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
             active.c0 = this.handedOver + gain * volts * age;
             active.c1 = gain * (volts + slope * age);
             active.c2 = gain * slope;
           } else if (law.method === 'peak-current-mode') {
-            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
+            const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
             active.c1 = law.slopeCompensation;
             active.c0 = this.handedOver + active.c1 * age;
           } else if (law.method === 'hysteretic')
-            this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, blind);
+            this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
           if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0, blind);
         }
       } else {

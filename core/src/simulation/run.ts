@@ -11,7 +11,7 @@ import { LATCHES, latches } from '../stage/sanity.ts';
 import { cureOf } from './cures.ts';
 import { drives } from './phase.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
-import { steadyState, type Steady } from './steady.ts';
+import { PATIENCE, steadyState, type Steady } from './steady.ts';
 
 export const SCENARIOS = [
   'steady-state',
@@ -96,6 +96,10 @@ const USUAL_PERIODS = 400;
 const RAMP_PIECES = 64;
 /** Periods over which a state that does not repeat in one is measured. */
 const REPEATS = 64;
+/** Pulses that one which skips is measured over. */
+const PULSES = 32;
+/** Part of the clock's frequency below which pulses are left out. */
+const LEFT_OUT = 0.98;
 const SETTLING_BAND = 0.01;
 /** Part of the output by which a steady state may miss it before that is said: more than a ripple's or a droop's. */
 const UNREGULATED = 0.05;
@@ -166,7 +170,15 @@ export function answer(
     ...made.assumed.map((message) => ({ id: 'assumed-compensator', message })),
     ...assumed,
   ];
+  const frequency = cycles / made.setup.phases / duration;
+  // a pulse at some of the clocks is what skipping is, and no oscillation
+  const leavesOut = made.setup.law.leastPulse > 0 && frequency * made.setup.period < LEFT_OUT;
   if (steady?.rests) warnings.push({ id: 'at-rest', message: restWords(steady, meter, made, decisions) });
+  else if (steady && !steady.periodic && leavesOut)
+    warnings.push({
+      id: 'left-out',
+      message: `Pulses are left out: at ${formatQuantity(frequency, 'Hz')} on average one comes, as large as where the current just stops, at the clock at which the output asks for it.`,
+    });
   else if (steady && !steady.periodic) {
     warnings.push({
       id: 'not-periodic',
@@ -181,7 +193,6 @@ export function answer(
         : cureOf(model, design.brief, decisions, source, made.setup.law.onTime);
     if (cure) warnings.push({ id: 'subharmonic', message: cure.message });
   }
-  const frequency = cycles / made.setup.phases / duration;
   if (steady) {
     warnings.push(...unregulated(options.scenario, design.brief.outputVoltage, meter.output.measured.average));
     warnings.push(...otherPulses(options.scenario, made, frequency));
@@ -251,10 +262,13 @@ export function repeating(run: Run, duty: number | undefined): Simulation {
   const steady = steadyState(made);
   const { simulator } = steady;
   const meter = meterFor(made, run);
-  const byPulse = steady.periodic && !made.setup.law.clocked;
   const { duration: asked } = run.options;
+  // pulses that come at some of the clocks are counted whole, from one to another
+  const skips = asked === undefined && !steady.periodic && made.setup.law.leastPulse > 0;
+  const byPulse = skips || (steady.periodic && !made.setup.law.clocked);
   const length = steady.periodic ? steady.period : REPEATS * steady.period;
-  const repeats = asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
+  const repeats = skips ? PULSES : asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
+  if (skips) simulator.run(simulator.time + PATIENCE * steady.period, undefined, true);
   const before = simulator.pulses;
   const begin = simulator.time;
   // without a clock the present pulse of phase 1 has begun, and the one that ends the period is the next's

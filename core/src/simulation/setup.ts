@@ -176,6 +176,9 @@ export function ready(
         ? `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`
         : 'The design holds no controller: the one that is decided by rule is taken.',
     );
+  // one that skips gives the pulses that the stage is solved with, as large as where the current just stops
+  if (standIn && law.clocked && model.switches < 4 && decisions.lightLoad === 'pulse-skipping')
+    law.leastPulse = model.idealDuty(brief.outputVoltage / corner.inputVoltage) / decisions.switchingFrequency;
   // a controller from the shelf has its small parts, which a file need not name
   if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
     const set = completed(law, decisions, brief, () => highestPeak(brief, given));
@@ -387,6 +390,7 @@ export function lawOf(
       control.onTime ??
       topologyModel(decisions.topology).idealDuty(brief.outputVoltage / corner.inputVoltage) / switchingFrequency,
     skips: decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic',
+    leastPulse: 0,
     longestWait: duty === undefined && decisions.lightLoad === 'ultrasonic' ? 1 / ULTRASONIC_FREQUENCY : Infinity,
     digital: duty === undefined ? control.digital : undefined,
     currentLimit: duty === undefined ? (control.currentLimit ?? Infinity) : Infinity,

@@ -32,7 +32,7 @@ const ROUNDS = 16;
 const FAR = 0.5;
 const ASTRAY = 4;
 /** Periods within which the next pulse has to come: near no load there are thousands between two. */
-const PATIENCE = 30_000;
+export const PATIENCE = 30_000;
 /** Part of the last miss below which a step of Newton's method need not know its derivative anew. */
 const KEPT = 1e-2;
 /** Periods that a stage is run for where Newton's method does not settle it, and their repetitions. */
