@@ -126,7 +126,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   const closedReady = ready(design, decisions, corner, segments);
   if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
     throw new SimulationError('The stage does not reach its output at this corner: there is no loop to judge.');
-  if (closedReady.setup.law.leastPulse > 0 && skipsPulses(closedReady)) throw new SimulationError(SKIPPED);
+  if (closedReady.setup.law.leastPulse && skipsPulses(closedReady)) throw new SimulationError(SKIPPED);
   const { period } = closedReady.setup;
   let found: Steady | undefined | 'none' = 'none';
   const closed = (): Steady | undefined => {

@@ -296,7 +296,7 @@ export class Simulator extends Machine {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       const isClock = clocked && phase.clock <= time;
-      const shortest = Math.max(law.minimumOnTime, law.leastPulse);
+      const shortest = Math.max(law.minimumOnTime, phase.least);
       if (this.orbit && phase.gate === 'on' && Math.abs(phase.since + shortest - time) <= 1e-12 * period)
         this.timing = { kind: 'timer', timer: this.timers.since(k), duty: 0 };
       if (phase.gate === 'turning' && phase.deadUntil <= time) {
@@ -433,7 +433,7 @@ export class Simulator extends Machine {
           const age = time - phase.since;
           // a comparator is blind until the shortest pulse is over
           const blind = Math.max(0, phase.since + law.minimumOnTime - time);
-          const compares = Math.max(blind, phase.since + law.leastPulse - time);
+          const compares = Math.max(blind, phase.since + phase.least - time);
           if (!regulates) {
             // the other leg's turn: only a limit ends it early
           } else if (law.method === 'voltage-mode' || law.method === 'average-current-mode') {

@@ -39,8 +39,8 @@ export interface ControlLaw {
   dutyOffsets: readonly number[];
   /** peak current: a pulse is left out while the control voltage asks for none */
   skips: boolean;
-  /** s that a pulse lasts unless a limit ends it, by the policy for light load */
-  leastPulse: number;
+  /** s that a pulse lasts unless a limit ends it, by the policy for light load, at an input and output (V) */
+  leastPulse: ((input: number, output: number) => number) | undefined;
   /** s after a pulse, at which the rectifier lets negative current pass so that the next comes: beyond what is heard */
   longestWait: number;
   digital: DigitalLaw | undefined;

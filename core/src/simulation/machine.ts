@@ -547,11 +547,15 @@ export class Machine {
 
   protected pulse(k: number, forced = false): void {
     const phase = this.phases[k]!;
+    const { law } = this.setup;
     if (this.over || this.restUntil !== NONE || (k === 0 && this.broken === 'phase-lost')) return;
     const before = this.mode();
     phase.gate = 'on';
     if (k === 0 && this.follows && phase.pulses > 0) this.memory[0] = this.time - phase.since;
     phase.since = this.time;
+    phase.least = forced
+      ? 0
+      : (law.leastPulse?.(this.state[this.places.source]!, along(before.output.row, this.state)) ?? 0);
     phase.limited = false;
     phase.whole = forced;
     if (this.follows) this.followFirst(k);

@@ -13,8 +13,9 @@ export const NONE = -1;
 export interface Phase {
   gate: Gate;
   path: Path;
-  /** s: when its present pulse began, and its next clock */
+  /** s: when its present pulse began, how long that lasts at least by the policy for light load, and its next clock */
   since: number;
+  least: number;
   clock: number;
   /** s: end of a dead time, and the moment before the next clock at which its rectifier is let go */
   deadUntil: number;
@@ -36,6 +37,7 @@ export function freshPhases({ phases, period }: Pick<Setup, 'phases' | 'period'>
     gate: 'rectifier',
     path: 'idle',
     since: 0,
+    least: 0,
     clock: (k * period) / phases,
     deadUntil: NONE,
     duty: 0,

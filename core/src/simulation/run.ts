@@ -172,7 +172,7 @@ export function answer(
   ];
   const frequency = cycles / made.setup.phases / duration;
   // a pulse at some of the clocks is what skipping is, and no oscillation
-  const leavesOut = made.setup.law.leastPulse > 0 && frequency * made.setup.period < LEFT_OUT;
+  const leavesOut = made.setup.law.leastPulse !== undefined && frequency * made.setup.period < LEFT_OUT;
   if (steady?.rests) warnings.push({ id: 'at-rest', message: restWords(steady, meter, made, decisions) });
   else if (steady && !steady.periodic && leavesOut)
     warnings.push({
@@ -264,7 +264,7 @@ export function repeating(run: Run, duty: number | undefined): Simulation {
   const meter = meterFor(made, run);
   const { duration: asked } = run.options;
   // pulses that come at some of the clocks are counted whole, from one to another
-  const skips = asked === undefined && !steady.periodic && made.setup.law.leastPulse > 0;
+  const skips = asked === undefined && !steady.periodic && made.setup.law.leastPulse !== undefined;
   const byPulse = skips || (steady.periodic && !made.setup.law.clocked);
   const length = steady.periodic ? steady.period : REPEATS * steady.period;
   const repeats = skips ? PULSES : asked === undefined ? 1 : Math.max(1, Math.round(asked / length));

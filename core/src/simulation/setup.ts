@@ -9,12 +9,14 @@ import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint
 import {
   branchOf,
   circuitOf,
+  clockingOf,
   conditionsAt,
   rectifies,
   ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
 import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
+import { followingDuty } from '../stage/operating/patterns.ts';
 import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
@@ -176,9 +178,15 @@ export function ready(
         ? `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`
         : 'The design holds no controller: the one that is decided by rule is taken.',
     );
-  // one that skips gives the pulses that the stage is solved with, as large as where the current just stops
-  if (standIn && law.clocked && model.switches < 4 && decisions.lightLoad === 'pulse-skipping')
-    law.leastPulse = model.idealDuty(brief.outputVoltage / corner.inputVoltage) / decisions.switchingFrequency;
+  // one that skips gives the pulses that the stage is solved with
+  if (standIn && law.clocked && model.switches < 4 && decisions.lightLoad === 'pulse-skipping') {
+    const { conditions } = operation;
+    const { fullLoad } = clockingOf(brief, decisions).pulses!;
+    law.leastPulse = (inputVoltage, outputVoltage) => {
+      const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
+      return Math.max(0, followingDuty(there, fullLoad) || 0) * period;
+    };
+  }
   // a controller from the shelf has its small parts, which a file need not name
   if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
     const set = completed(law, decisions, brief, () => highestPeak(brief, given));
@@ -390,7 +398,7 @@ export function lawOf(
       control.onTime ??
       topologyModel(decisions.topology).idealDuty(brief.outputVoltage / corner.inputVoltage) / switchingFrequency,
     skips: decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic',
-    leastPulse: 0,
+    leastPulse: undefined,
     longestWait: duty === undefined && decisions.lightLoad === 'ultrasonic' ? 1 / ULTRASONIC_FREQUENCY : Infinity,
     digital: duty === undefined ? control.digital : undefined,
     currentLimit: duty === undefined ? (control.currentLimit ?? Infinity) : Infinity,

@@ -33,7 +33,7 @@ export function stateOf(
     return findSteadyState(
       model.operations(conditionsAt(brief, decisions, there)),
       (cells) => networkAt(brief, decisions, there, cells),
-      clockingOf(decisions),
+      clockingOf(brief, decisions),
       brief.outputVoltage,
       from,
     );

@@ -3,7 +3,7 @@ import type { Edge, Schedule, Signal } from '../../network/follower.ts';
 import type { Network } from '../../network/network.ts';
 import type { Vector } from '../../numbers/linear.ts';
 import type { Operation, Transition } from '../../topology/index.ts';
-import { LONGEST_DEAD_SHARE, type Clocking, type SteadyState } from './patterns.ts';
+import { followingDuty, LONGEST_DEAD_SHARE, type Clocking, type SteadyState } from './patterns.ts';
 
 /** A way of clocking with one unknown, to be closed by following the diodes. */
 interface Clock {
@@ -108,8 +108,8 @@ function clocksFor(operation: Operation, clocking: Clocking): Clock[] {
     };
   };
   if (!clocking.pulses) return [fixed(period)];
-  const { least } = clocking.pulses;
-  const boundary = forms.ccmDuty({ ...c, outputCurrent: 0 });
+  const { least, fullLoad } = clocking.pulses;
+  const boundary = followingDuty(operation, fullLoad);
   const onTime = boundary * period;
   const fewer: Clock = {
     scheduleOf: (length) =>

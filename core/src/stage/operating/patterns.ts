@@ -24,8 +24,8 @@ export interface Clocking {
   rectifies: boolean;
   /** critical conduction: each period ends when the current has fallen to −valley (A, 0 or more) */
   critical?: { valley: number };
-  /** light load lets the frequency fall, never below `least` (Hz) */
-  pulses?: { least: number };
+  /** light load lets the frequency fall, never below `least` (Hz); a pulse is none larger than `fullLoad` (A) takes */
+  pulses?: { least: number; fullLoad: number };
   /** largest duty the controller gives: where a stage's output collapses it is not driven past this */
   maximumDuty: number;
 }
@@ -105,7 +105,7 @@ export function patternsFor(operation: Operation, clocking: Clocking, period: nu
     const ripple = forms.inductorRipple(c, start[0]!);
     const clearlyContinuous = forms.inductorAverage(c, start[0]!) > 0.4 * ripple;
     const light = clocking.pulses
-      ? pulsePatterns(operation, clocking.pulses.least, period, dead)
+      ? pulsePatterns(operation, clocking.pulses, period, dead)
       : discontinuousPatterns(operation, period, dead);
     return clearlyContinuous ? [continuous, ...light] : [...light, continuous];
   }
@@ -175,12 +175,25 @@ function discontinuousPatterns({ conditions: c, forms }: Operation, period: numb
 }
 
 /**
- * Light load with a frequency that follows it: pulses as large as at the boundary of continuous conduction, ever fewer
- * of them, down to the least frequency, where they shrink instead.
+ * Part of the clock's period that a pulse takes where the frequency follows the load: as large as at the boundary of
+ * continuous conduction, or where full load does not reach it as large as that takes.
+ * @param fullLoad A
  */
-function pulsePatterns(operation: Operation, least: number, period: number, dead: number): Pattern[] {
-  const { conditions: c, forms } = operation;
+export function followingDuty({ conditions: c, forms }: Pick<Operation, 'conditions' | 'forms'>, fullLoad: number) {
   const boundary = forms.ccmDuty({ ...c, outputCurrent: 0 });
+  const whole = forms.dcmDuties({ ...c, outputCurrent: fullLoad }).duty;
+  return whole < boundary ? whole : boundary;
+}
+
+/** Light load with a frequency that follows it: ever fewer pulses, down to the least frequency, where they shrink instead. */
+function pulsePatterns(
+  operation: Operation,
+  { least, fullLoad }: NonNullable<Clocking['pulses']>,
+  period: number,
+  dead: number,
+): Pattern[] {
+  const { conditions: c, forms } = operation;
+  const boundary = followingDuty(operation, fullLoad);
   if (!(boundary > 0 && boundary < 1)) return discontinuousPatterns(operation, period, dead);
   const onTime = boundary * period;
   // the load's share of a period in which this pulse is the whole of it

@@ -80,13 +80,15 @@ export function rectifies(decisions: CompleteDecisions): boolean {
   return decisions.topology === 'four-switch-buck-boost' && decisions.boostLeg?.rectifier?.kind === 'diode';
 }
 
-export function clockingOf(decisions: CompleteDecisions): Clocking {
+export function clockingOf({ outputCurrent }: Brief, decisions: CompleteDecisions): Clocking {
   const { lightLoad, conduction, critical, control } = decisions;
   const diode = decisions.rectifier.kind === 'diode';
   const clocking: Clocking = { rectifies: rectifies(decisions), maximumDuty: control.maximumDuty };
   if (conduction === 'critical') clocking.critical = { valley: diode ? 0 : (critical?.valleyCurrent ?? 0) };
-  if (lightLoad === 'pulse-skipping') clocking.pulses = { least: 0 };
-  if (lightLoad === 'ultrasonic') clocking.pulses = { least: ULTRASONIC_FREQUENCY };
+  // a buck's pulse is its on-time; what the switches chop at the output comes no larger than what the load takes
+  const fullLoad = decisions.topology === 'buck' ? Infinity : outputCurrent.max + (decisions.preload ?? 0);
+  if (lightLoad === 'pulse-skipping') clocking.pulses = { least: 0, fullLoad };
+  if (lightLoad === 'ultrasonic') clocking.pulses = { least: ULTRASONIC_FREQUENCY, fullLoad };
   return clocking;
 }
 
