@@ -21,6 +21,8 @@ export interface Fineness {
   finest: number;
 }
 export const FINE = 3e-6;
+/** As fine as no bench tells apart. */
+export const ROUGH: Fineness = { apart: 1e-4, finest: 12 };
 /**
  * Steps that a swing is told by at most: fewer the more states a network has, for each step's work grows with their cube.
  * @param states of the network

@@ -110,8 +110,9 @@ export interface Circuit {
   mismatch?: readonly { inductance: number; resistance: number }[] | undefined;
   /** A and H: the inductance over the current, where it depends on it; windings are then not coupled */
   curve?: readonly (readonly [number, number])[] | undefined;
-  /** the same in steps, once the current's swing is about known */
+  /** the same in steps, once the current's swing is about known; `roughly` where a bench's fineness is enough */
   bend?: Bend | undefined;
+  roughly?: boolean | undefined;
   cells: Cells;
   outputBranches: readonly Branch[];
   load: Load;

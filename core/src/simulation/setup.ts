@@ -1,6 +1,6 @@
 import type { Corner } from '../design/corner.ts';
 import type { Brief, Design } from '../design/schema.ts';
-import { bendOf, FINE, type Fineness } from '../network/bend.ts';
+import { bendOf, FINE, ROUGH, type Fineness } from '../network/bend.ts';
 import { answersSlowly } from '../network/network.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { effective } from '../stage/operating/heat.ts';
@@ -94,7 +94,7 @@ const HYSTERESIS = 0.02;
  */
 const BENT: Readonly<Record<'short' | 'long', Fineness>> = {
   short: { apart: FINE, finest: 48 },
-  long: { apart: 1e-4, finest: 12 },
+  long: ROUGH,
 };
 const LONG_RUN = 200;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */

@@ -19,6 +19,7 @@ const CARRIED = { from: [0.5, 2], steps: 6 };
  * The periodic state of a corner, with the duty that gives the brief's average output.
  * @param decisions as the circuit has them, resistances at their temperatures
  * @param near a state that it may be near to
+ * @param roughly whether a bent inductance need only be told as finely as a bench tells apart
  * @returns undefined where no order of switching closes on itself
  */
 export function stateOf(
@@ -27,12 +28,13 @@ export function stateOf(
   decisions: CompleteDecisions,
   corner: Corner,
   near?: SteadyState,
+  roughly = false,
 ): SteadyState | undefined {
   const stateAt = (load: number, from?: SteadyState): SteadyState | undefined => {
     const there = { ...corner, outputCurrent: load };
     return findSteadyState(
       model.operations(conditionsAt(brief, decisions, there)),
-      (cells) => networkAt(brief, decisions, there, cells),
+      (cells) => networkAt(brief, decisions, there, cells, roughly),
       clockingOf(brief, decisions),
       brief.outputVoltage,
       from,
@@ -60,7 +62,7 @@ function reached(
 /** V peak to peak of the output bank at a corner, exact, with every part as cold as its data sheet has it; 0 where there is no state. */
 export function bankRippleAt(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): number {
   const swing = within(MOST_WORK, () => {
-    const state = stateOf(model, brief, effective(decisions, {}), corner);
+    const state = stateOf(model, brief, effective(decisions, {}), corner, undefined, true);
     if (!state) return 0;
     const { network, intervals } = state.periodic;
     const range: Range = { min: Infinity, max: -Infinity };

@@ -136,13 +136,13 @@ export type Heat = Partial<Record<HeatPlace, { total: number; conduction: number
  * one's losses give, taken further by each place's own gain. Losses that rise with temperature faster than the heat can
  * leave do not settle: that place has run away, keeps its resistance as given and has no temperature.
  * @param ambient °C
- * @param solveAt a corner with given temperatures, and what heats each place in it; `whole` where the pass may be the
- * last and all of it is wanted
+ * @param solveAt a corner with given temperatures, and what heats each place in it; `whole` where all of it is wanted,
+ * `roughly` where the pass cannot be the last
  */
 export function settle<T extends { point: object | undefined; state: object | undefined; heat: Heat; whole: boolean }>(
   decisions: CompleteDecisions,
   ambient: number,
-  solveAt: (temperatures: Temperatures, whole: boolean) => T,
+  solveAt: (temperatures: Temperatures, wanted: { whole: boolean; roughly: boolean }) => T,
 ): { solved: T; temperatures: Temperatures } {
   const devices = devicesOf(decisions);
   const places = (Object.keys(devices) as HeatPlace[]).filter((place) => devices[place]!.resistance !== undefined);
@@ -155,8 +155,9 @@ export function settle<T extends { point: object | undefined; state: object | un
     let ran: HeatPlace | undefined;
     // the first pass is whole for what it leaves to the others, the second hardly ever the last
     let whole = true;
+    let roughly = bends.length > 0;
     for (let pass = 0; ran === undefined; pass += 1) {
-      const solved = solveAt(at, whole);
+      const solved = solveAt(at, { whole, roughly });
       if (!solved.state || (solved.whole && !solved.point)) return { solved, temperatures: {} };
       const { heat } = solved;
       const gives: Temperatures = Object.fromEntries(
@@ -166,7 +167,7 @@ export function settle<T extends { point: object | undefined; state: object | un
         ]),
       );
       const miss = bends.reduce((most, place) => Math.max(most, Math.abs(gives[place]! - at[place]!)), 0);
-      if (miss <= SETTLED && solved.whole) return { solved, temperatures: gives };
+      if (miss <= SETTLED && solved.whole && !roughly) return { solved, temperatures: gives };
       const hottest = bends.reduce((worst, place) => (gives[place]! > gives[worst]! ? place : worst), bends[0]!);
       if (pass >= MOST_PASSES || gives[hottest]! > ambient + BEYOND) ran = hottest;
       const { at: from, gives: gave } = last ?? {};
@@ -177,6 +178,7 @@ export function settle<T extends { point: object | undefined; state: object | un
           : expectedGain(devices[place]!, heat[place], last!.at[place]!);
       at = Object.fromEntries(alive.map((place) => [place, further(last!.at[place]!, gives[place]!, gainOf(place))]));
       whole = pass > 0 && miss < NEARLY;
+      roughly = !whole;
     }
     gone.add(ran);
   }

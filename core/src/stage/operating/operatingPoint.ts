@@ -114,9 +114,9 @@ function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDec
   if (rectifies(decisions) && drawn === 0 && !passes)
     return { point: restingPoint(model, decisions, corner, brief), state: undefined };
   let last: { state: SteadyState; kept: Kept } | undefined;
-  const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at, whole) => {
+  const { solved, temperatures } = settle(decisions, brief.ambientTemperature, (at, { whole, roughly }) => {
     const hot = effective(decisions, at);
-    const state = stateOf(model, brief, hot, corner, last?.state);
+    const state = stateOf(model, brief, hot, corner, last?.state, roughly);
     if (!state) return { point: undefined, state, heat: {}, whole: true };
     const pass = { given: decisions, hot, temperatures: at, corner };
     if (!whole && last) {

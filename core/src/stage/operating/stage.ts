@@ -196,15 +196,20 @@ export function couplingOf({ phases, coupling }: Pick<CompleteDecisions, 'phases
 }
 
 /** The switched network of the stage at one corner, with the load the brief names. */
-export function networkAt(brief: Brief, decisions: CompleteDecisions, corner: Corner, cells: Cells): Network {
+export function networkAt(
+  brief: Brief,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  cells: Cells,
+  roughly = false,
+): Network {
   const resistive = brief.load === 'resistive';
   const { preload = 0 } = decisions;
-  return new Network(
-    circuitOf(brief, decisions, corner.inputVoltage, cells, {
-      conductance: ((resistive ? corner.outputCurrent : 0) + preload) / brief.outputVoltage,
-      current: resistive ? 0 : corner.outputCurrent,
-    }),
-  );
+  const circuit = circuitOf(brief, decisions, corner.inputVoltage, cells, {
+    conductance: ((resistive ? corner.outputCurrent : 0) + preload) / brief.outputVoltage,
+    current: resistive ? 0 : corner.outputCurrent,
+  });
+  return new Network(roughly && circuit.curve ? { ...circuit, roughly } : circuit);
 }
 
 /** The stage's circuit on a source and into a load. */

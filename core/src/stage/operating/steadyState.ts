@@ -1,5 +1,5 @@
 import type { Cells } from '../../network/circuit.ts';
-import { bendOf, FINE, finestFor } from '../../network/bend.ts';
+import { bendOf, FINE, finestFor, ROUGH } from '../../network/bend.ts';
 import { Network } from '../../network/network.ts';
 import { periodicState, type Periodic, type Step } from '../../network/periodic.ts';
 import { diodesAgree } from '../../network/diodes.ts';
@@ -116,10 +116,9 @@ function bentState(
       low = Math.min(low, initial[phase]!, final[phase]!);
       high = Math.max(high, initial[phase]!, final[phase]!);
     }
-  const bent = new Network({
-    ...network.circuit,
-    bend: bendOf(network.circuit.curve!, high - low, { apart: FINE, finest: finestFor(network.size) }),
-  });
+  const { curve, roughly } = network.circuit;
+  const fineness = roughly ? ROUGH : { apart: FINE, finest: finestFor(network.size) };
+  const bent = new Network({ ...network.circuit, bend: bendOf(curve!, high - low, fineness) });
   return clocking.critical
     ? criticalState(operation, bent, clocking, target, near)
     : followedState(operation, bent, clocking, target, near);
