@@ -92,7 +92,7 @@ export class Simulator extends Machine {
       law.method === 'voltage-mode' ||
       law.method === 'voltage-mode-feedforward' ||
       law.method === 'average-current-mode' ||
-      (law.method === 'peak-current-mode' && law.skips)
+      (law.method === 'peak-current-mode' && (law.skips === true || (law.skips && this.rampFrom !== NONE)))
     )
       // at the ramp's valley is none, an amplifier's limit that stands there but for rounding included
       wanted = along(this.mode().compared[k]!, this.state) > this.handedOver + this.volts;

@@ -37,8 +37,8 @@ export interface ControlLaw {
   onTime: number;
   /** parts of a period added to each phase's pulse */
   dutyOffsets: readonly number[];
-  /** peak current: a pulse is left out while the control voltage asks for none */
-  skips: boolean;
+  /** peak current: a pulse is left out while the control voltage asks for none, always or in a soft start */
+  skips: boolean | 'at-start';
   /** s that a pulse lasts unless a limit ends it, by the policy for light load, at an input and output (V) */
   leastPulse: ((input: number, output: number) => number) | undefined;
   /** s after a pulse, at which the rectifier lets negative current pass so that the next comes: beyond what is heard */

@@ -238,7 +238,7 @@ function unregulated(scenario: Scenario, wanted: number, average: number): Simul
 /** A steady state at a load at which the stage is solved with fewer and larger pulses than a controller with a clock gives. */
 function otherPulses(scenario: Scenario, { setup, solved }: Ready, frequency: number): Simulation['warnings'] {
   const { law } = setup;
-  if (!(scenario === 'steady-state' || scenario === 'light-load') || !law.clocked || !law.skips) return [];
+  if (!(scenario === 'steady-state' || scenario === 'light-load') || !law.clocked || law.skips !== true) return [];
   const { switchingFrequency, outputCapacitor } = solved.point ?? {};
   if (!switchingFrequency || frequency < OTHER_PULSES * switchingFrequency) return [];
   return [

@@ -318,6 +318,21 @@ describe('what a controller does at the ends of its range', () => {
     expect(measurements.outputVoltage.max / outputVoltage).toBeGreaterThan(0.99);
   });
 
+  test('two bare phases in peak current mode rise with their reference: their shortest pulses alone would lift them', () => {
+    const design = bareDesign({
+      inputVoltage: { min: 20, nominal: 22, max: 24.2 },
+      outputVoltage: 1.4,
+      outputCurrent: { min: 15, max: 29 },
+      load: 'constant-current',
+    });
+    const at = { inputVoltage: 24.2, outputCurrent: 15 };
+    const { waveforms, measurements } = simulate(design, { scenario: 'start-up', at, duration: 4e-3 });
+    const { time, outputVoltage } = waveforms!;
+    for (const part of [0.15, 0.3, 0.5, 0.8])
+      expect(outputVoltage[time.findIndex((t) => t >= part * 3e-3)]! / 1.4).toBeCloseTo(part, 1);
+    expect(measurements.overshoot! / 1.4).toBeLessThan(0.02);
+  });
+
   test('bare bucks that nobody chose start within a few per cent, and hold what is wanted', () => {
     const part = (low: number, high: number) =>
       fc.integer({ min: 0, max: 1000 }).map((at) => Number((low * (high / low) ** (at / 1000)).toPrecision(2)));

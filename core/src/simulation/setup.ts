@@ -178,6 +178,8 @@ export function ready(
         ? `The design holds no compensator: the network of type ${compensator?.type ?? 1} that is decided by rule is taken.`
         : 'The design holds no controller: the one that is decided by rule is taken.',
     );
+  // its shortest pulses alone would lift an output whose reference has hardly begun to rise
+  if (standIn && !law.skips) law.skips = 'at-start';
   // one that skips gives the pulses that the stage is solved with
   if (standIn && law.clocked && model.switches < 4 && decisions.lightLoad === 'pulse-skipping') {
     const { conditions } = operation;
