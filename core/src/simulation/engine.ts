@@ -1,5 +1,5 @@
 import { zeros, type Vector } from '../numbers/linear.ts';
-import { CELL_CODES, SimulationError, type Setup } from './law.ts';
+import { CELL_CODES, SimulationError, SKIPPED_BELOW, type Setup } from './law.ts';
 import { EDGE, Machine } from './machine.ts';
 import { WATCHED, type Mode, type Watched } from './mode.ts';
 import type { Timing } from './orbit.ts';
@@ -94,8 +94,7 @@ export class Simulator extends Machine {
       law.method === 'average-current-mode' ||
       (law.method === 'peak-current-mode' && (law.skips === true || (law.skips && this.rampFrom !== NONE)))
     )
-      // at the ramp's valley is none, an amplifier's limit that stands there but for rounding included
-      wanted = along(this.mode().compared[k]!, this.state) > this.handedOver + this.volts;
+      wanted = this.asksForPulse(k);
     // beyond what is heard: a pulse as short as can be, and its rectifier takes back what was too much until the next clock
     if (!wanted && this.rampFrom === NONE && this.time - phase.since >= law.longestWait * (1 - EDGE))
       wanted = forced = true;
@@ -112,6 +111,18 @@ export class Simulator extends Machine {
       phase.whole = false;
       this.rewired(before);
     } else if (phase.gate === 'dead' && phase.deadUntil === NONE) this.regate(k, 'rectifier');
+  }
+
+  /** Whether a comparator asks for a pulse at its clock: for any at all, or for half of the least that comes. */
+  private asksForPulse(k: number): boolean {
+    const { law } = this.setup;
+    const asked = along(this.mode().compared[k]!, this.state) - this.handedOver;
+    // at its floor none is, an amplifier's limit that stands there but for rounding included
+    if (!(asked > law.floor + this.volts)) return false;
+    const least = this.leastPulse();
+    if (!least) return true;
+    const sensed = law.method === 'peak-current-mode' ? law.currentSenseGain * this.state[k]! : 0;
+    return asked - sensed > least.asks * SKIPPED_BELOW;
   }
 
   private hiccup(): void {

@@ -3,6 +3,9 @@ import type { Region, SwitchNode } from '../topology/index.ts';
 import type { Amplifier } from './amplifier.ts';
 import type { InjectionParts } from './injection.ts';
 
+/** Part of the least pulse below which what asks for one gets none: higher, and a release is over sooner; lower, and a pulse is hardly ever followed by another at once. Our own. */
+export const SKIPPED_BELOW = 0.7;
+
 /** How the control switches are told. V, s, A; names as in the design file. */
 export interface ControlLaw {
   method:
@@ -39,8 +42,14 @@ export interface ControlLaw {
   dutyOffsets: readonly number[];
   /** peak current: a pulse is left out while the control voltage asks for none, always or in a soft start */
   skips: boolean | 'at-start';
-  /** s that a pulse lasts unless a limit ends it, by the policy for light load, at an input and output (V) */
-  leastPulse: ((input: number, output: number) => number) | undefined;
+  /** V at the comparator at which none is asked for: its ramp's valley, or above it where a policy for light load puts it */
+  floor: number;
+  /**
+   * The pulse that the policy for light load gives at least, at an input and output (V): s that it lasts unless a limit ends
+   * it, and V at the comparator that would ask for so much. What asks for less than {@link SKIPPED_BELOW} of it is left out, and
+   * the amplifier's output ends there.
+   */
+  leastPulse: ((input: number, output: number) => { lasts: number; asks: number }) | undefined;
   /** s after a pulse, at which the rectifier lets negative current pass so that the next comes: beyond what is heard */
   longestWait: number;
   digital: DigitalLaw | undefined;

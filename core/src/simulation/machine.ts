@@ -6,7 +6,16 @@ import { zeros, type Vector } from '../numbers/linear.ts';
 import { takeWithin, type Amplifier, type AmplifierMode } from './amplifier.ts';
 import { Haste } from './haste.ts';
 import { Injection } from './injection.ts';
-import { bandAt, CELL_CODES, CELL_OF, DigitalMemory, type Fault, type Roles, type Setup } from './law.ts';
+import {
+  bandAt,
+  CELL_CODES,
+  CELL_OF,
+  type ControlLaw,
+  DigitalMemory,
+  type Fault,
+  type Roles,
+  type Setup,
+} from './law.ts';
 import { Mode, Places, WATCHED } from './mode.ts';
 import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
 import {
@@ -545,17 +554,20 @@ export class Machine {
     }
   }
 
+  /** The pulse that comes at least where one comes at all, as input and output stand. */
+  protected leastPulse(): ReturnType<NonNullable<ControlLaw['leastPulse']>> | undefined {
+    const { leastPulse } = this.setup.law;
+    return leastPulse?.(this.state[this.places.source]!, along(this.mode().output.row, this.state));
+  }
+
   protected pulse(k: number, forced = false): void {
     const phase = this.phases[k]!;
-    const { law } = this.setup;
     if (this.over || this.restUntil !== NONE || (k === 0 && this.broken === 'phase-lost')) return;
     const before = this.mode();
     phase.gate = 'on';
     if (k === 0 && this.follows && phase.pulses > 0) this.memory[0] = this.time - phase.since;
     phase.since = this.time;
-    phase.least = forced
-      ? 0
-      : (law.leastPulse?.(this.state[this.places.source]!, along(before.output.row, this.state)) ?? 0);
+    phase.least = forced ? 0 : (this.leastPulse()?.lasts ?? 0);
     phase.limited = false;
     phase.whole = forced;
     if (this.follows) this.followFirst(k);

@@ -96,8 +96,8 @@ const USUAL_PERIODS = 400;
 const RAMP_PIECES = 64;
 /** Periods over which a state that does not repeat in one is measured. */
 const REPEATS = 64;
-/** Pulses that one which skips is measured over. */
-const PULSES = 32;
+/** Pulses that one which skips is measured over: so many, or as many as come in so many periods, but some. */
+const PULSES = { most: 100, periods: 8192, least: 24 };
 /** Part of the clock's frequency below which pulses are left out. */
 const LEFT_OUT = 0.98;
 const SETTLING_BAND = 0.01;
@@ -267,13 +267,14 @@ export function repeating(run: Run, duty: number | undefined): Simulation {
   const skips = asked === undefined && !steady.periodic && made.setup.law.leastPulse !== undefined;
   const byPulse = skips || (steady.periodic && !made.setup.law.clocked);
   const length = steady.periodic ? steady.period : REPEATS * steady.period;
-  const repeats = skips ? PULSES : asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
+  const repeats = skips ? PULSES.most : asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
   if (skips) simulator.run(simulator.time + PATIENCE * steady.period, undefined, true);
   const before = simulator.pulses;
   const begin = simulator.time;
   // without a clock the present pulse of phase 1 has begun, and the one that ends the period is the next's
   for (let k = 0; k < repeats; k += 1)
-    if (byPulse) simulator.run(begin + 1e3 * steady.period * (k + 1), meter, true);
+    if (skips && k >= PULSES.least && simulator.time - begin > PULSES.periods * steady.period) break;
+    else if (byPulse) simulator.run(begin + PATIENCE * steady.period * (k + 1), meter, true);
     else simulator.run(begin + length * (k + 1), meter);
   return answer(run, made, meter, { duration: simulator.time - begin, cycles: simulator.pulses - before }, {}, steady);
 }

@@ -20,7 +20,16 @@ import { followingDuty } from '../stage/operating/patterns.ts';
 import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
-import { bandAt, SimulationError, type Band, type ControlLaw, type Roles, type Segment, type Setup } from './law.ts';
+import {
+  bandAt,
+  SimulationError,
+  SKIPPED_BELOW,
+  type Band,
+  type ControlLaw,
+  type Roles,
+  type Segment,
+  type Setup,
+} from './law.ts';
 import { changesRoles, roleChangeOf } from './roles.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
@@ -182,12 +191,20 @@ export function ready(
   if (standIn && !law.skips) law.skips = 'at-start';
   // one that skips gives the pulses that the stage is solved with
   if (standIn && law.clocked && model.switches < 4 && decisions.lightLoad === 'pulse-skipping') {
-    const { conditions } = operation;
+    const { conditions, cells } = operation;
     const { fullLoad } = clockingOf(brief, decisions).pulses!;
+    const { fromInput = 0, toOutput = 0 } = cells.control ?? {};
     law.leastPulse = (inputVoltage, outputVoltage) => {
       const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
-      return Math.max(0, followingDuty(there, fullLoad) || 0) * period;
+      const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
+      const rises = (fromInput * inputVoltage - toOutput * outputVoltage) / decisions.inductor.inductance;
+      const ramps: Record<string, number> = {
+        'peak-current-mode': law.currentSenseGain * rises + law.slopeCompensation,
+        'voltage-mode-feedforward': (law.rampGain * inputVoltage) / period,
+      };
+      return { lasts, asks: lasts * (ramps[law.method] ?? law.rampAmplitude / period) };
     };
+    law.floor = law.leastPulse(corner.inputVoltage, brief.outputVoltage).asks * SKIPPED_BELOW;
   }
   // a controller from the shelf has its small parts, which a file need not name
   if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
@@ -199,7 +216,9 @@ export function ready(
   const bounded = !law.critical && model.switches !== 4;
   const limits = limitsOf(law, bounded ? Math.max(corner.inputVoltage, brief.inputVoltage.max) : Infinity, period);
   if (standIn && needsAmplifier && limits.outputMaximum !== undefined)
-    assumed.push(`Its amplifier reaches from zero to ${formatQuantity(limits.outputMaximum, 'V')}.`);
+    assumed.push(
+      `Its amplifier reaches from ${law.floor > 0 ? formatQuantity(law.floor, 'V') : 'zero'} to ${formatQuantity(limits.outputMaximum, 'V')}.`,
+    );
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
   const tapRatio =
@@ -326,7 +345,7 @@ function limitsOf(law: ControlLaw, inputVoltage: number, period: number) {
   }[law.method as string];
   const whole = inputVoltage < Infinity ? all : undefined;
   return {
-    outputMinimum: 0,
+    outputMinimum: law.floor,
     ...(whole !== undefined && whole > 0 && whole < Infinity ? { outputMaximum: HEADROOM * whole } : {}),
   };
 }
@@ -400,6 +419,7 @@ export function lawOf(
       control.onTime ??
       topologyModel(decisions.topology).idealDuty(brief.outputVoltage / corner.inputVoltage) / switchingFrequency,
     skips: decisions.lightLoad === 'pulse-skipping' || decisions.lightLoad === 'ultrasonic',
+    floor: 0,
     leastPulse: undefined,
     longestWait: duty === undefined && decisions.lightLoad === 'ultrasonic' ? 1 / ULTRASONIC_FREQUENCY : Infinity,
     digital: duty === undefined ? control.digital : undefined,
