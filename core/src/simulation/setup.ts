@@ -15,7 +15,7 @@ import {
   ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
-import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
+import { hasAmplifier, hasNetwork, sensesCurrent } from '../stage/sizing/compensator.ts';
 import { followingDuty } from '../stage/operating/patterns.ts';
 import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
@@ -189,22 +189,28 @@ export function ready(
     );
   // its shortest pulses alone would lift an output whose reference has hardly begun to rise
   if (standIn && !law.skips) law.skips = 'at-start';
-  // one that skips gives the pulses that the stage is solved with
-  if (standIn && law.clocked && model.switches < 4 && decisions.lightLoad === 'pulse-skipping') {
+  if (standIn && law.clocked && model.switches < 4) {
     const { conditions, cells } = operation;
-    const { fullLoad } = clockingOf(brief, decisions).pulses!;
     const { fromInput = 0, toOutput = 0 } = cells.control ?? {};
-    law.leastPulse = (inputVoltage, outputVoltage) => {
-      const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
-      const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
-      const rises = (fromInput * inputVoltage - toOutput * outputVoltage) / decisions.inductor.inductance;
-      const ramps: Record<string, number> = {
-        'peak-current-mode': law.currentSenseGain * rises + law.slopeCompensation,
-        'voltage-mode-feedforward': (law.rampGain * inputVoltage) / period,
+    /** V/s at the comparator while a pulse lasts */
+    const slopeAt = (input: number, output: number): number =>
+      ({
+        'peak-current-mode':
+          (law.currentSenseGain * (fromInput * input - toOutput * output)) / decisions.inductor.inductance +
+          law.slopeCompensation,
+        'voltage-mode-feedforward': (law.rampGain * input) / period,
+      })[law.method as string] ?? law.rampAmplitude / period;
+    const { fullLoad } = clockingOf(brief, decisions).pulses ?? {};
+    // one that skips gives the pulses that the stage is solved with
+    if (decisions.lightLoad === 'pulse-skipping' && fullLoad !== undefined)
+      law.leastPulse = (inputVoltage, outputVoltage) => {
+        const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
+        const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
+        return { lasts, asks: lasts * slopeAt(inputVoltage, outputVoltage) };
       };
-      return { lasts, asks: lasts * (ramps[law.method] ?? law.rampAmplitude / period) };
-    };
-    law.floor = law.leastPulse(corner.inputVoltage, brief.outputVoltage).asks * SKIPPED_BELOW;
+    const shortest = law.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? law.minimumOnTime;
+    if (law.leastPulse ?? (needsAmplifier && !sensesCurrent(law)))
+      law.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
   }
   // a controller from the shelf has its small parts, which a file need not name
   if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
