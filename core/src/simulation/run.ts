@@ -171,13 +171,15 @@ export function answer(
     ...assumed,
   ];
   const frequency = cycles / made.setup.phases / duration;
-  // a pulse at some of the clocks is what skipping is, and no oscillation
-  const leavesOut = made.setup.law.leastPulse !== undefined && frequency * made.setup.period < LEFT_OUT;
+  // a pulse at some of the clocks is what skipping is, and no oscillation, be it that a run only begins with it
+  const repeats = options.scenario === 'steady-state' || options.scenario === 'light-load';
+  const begins = repeats ? frequency : (made.solved.point?.switchingFrequency ?? frequency);
+  const leavesOut = made.setup.law.leastPulse !== undefined && begins * made.setup.period < LEFT_OUT;
   if (steady?.rests) warnings.push({ id: 'at-rest', message: restWords(steady, meter, made, decisions) });
   else if (steady && !steady.periodic && leavesOut)
     warnings.push({
       id: 'left-out',
-      message: `Pulses are left out: at ${formatQuantity(frequency, 'Hz')} on average one comes, as large as where the current just stops, at the clock at which the output asks for it.`,
+      message: `Pulses are left out${repeats ? '' : ' as the run begins'}: at ${formatQuantity(begins, 'Hz')} on average one comes, as large as where the current just stops, at the clock at which the output asks for it.`,
     });
   else if (steady && !steady.periodic) {
     warnings.push({

@@ -177,7 +177,7 @@ export function chooseOutputBank(
   const ruleFor = (banks: CapacitorBank[]): string => {
     const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
     if (liftOf(banks) > Math.max(byStep, byRipple, byRms))
-      return 'the ripple that its comparator needs rules: with less, valley control would hold the output too high';
+      return 'the ripple that its comparator needs rules: with less, valley control would move the output too far over line and load';
     if (byStep > Math.max(byRipple, byRms))
       return `${stepParts(banks).reduce((a, b) => (b.excursion > a.excursion ? b : a)).words}${
         assumed ? ` (assumed: ${formatQuantity(step, 'A')} within ${formatQuantity(deviation, 'V')})` : ''
