@@ -10,6 +10,12 @@ const askPairs = (design: Design) => backgroundSolver.ask((solver) => solver.pai
 const named = ({ part, count }: Counted): string => `${count > 1 ? `${count} × ` : ''}${part.name}`;
 const milliohms = ({ part, count }: Counted): string => ((1e3 * (part.onResistance ?? 0)) / count).toPrecision(2);
 
+const SCALES = [
+  { unit: 'W', times: 1, least: 1 },
+  { unit: 'mW', times: 1e3, least: 1e-3 },
+  { unit: 'µW', times: 1e6, least: 0 },
+];
+
 /** Loss of every pair of a control and a synchronous switch: one's charge is the other's loss, so that both are chosen together. */
 export function PairPicture() {
   const map = useAnswer(askPairs);
@@ -20,6 +26,8 @@ export function PairPicture() {
   const least = Math.min(...finite);
   const most = Math.max(...finite);
   const tint = (watts: number): number => Math.round((70 * Math.log(watts / least)) / Math.log(most / least || 2));
+  // one unit for all of them, so that a cell holds its digits
+  const { unit, times } = SCALES.find(({ least: from }) => most >= from) ?? SCALES.at(-1)!;
   const [row, column] = pointed ?? best;
   const watts = loss[row]?.[column];
   return (
@@ -27,8 +35,9 @@ export function PairPicture() {
       <h2>Both switches together</h2>
       <p className="text-body-secondary">
         Loss of the whole stage’s switches over the load profile: down, the control switch; across, the synchronous one,
-        each by its resistance in mΩ. {pointed ? 'Pointed at' : 'The pair that the shelf would give for its cost'}:{' '}
-        {named(controls[row]!)} with {named(rectifiers[column]!)},{' '}
+        each by its resistance in mΩ; in the cells {unit}.{' '}
+        {pointed ? 'Pointed at' : 'The pair that the shelf would give for its cost'}: {named(controls[row]!)} with{' '}
+        {named(rectifiers[column]!)},{' '}
         <span className="font-monospace">{watts === undefined ? '' : formatQuantity(watts, 'W')}</span>; the least here
         is <span className="font-monospace">{formatQuantity(least, 'W')}</span>.
       </p>
@@ -50,7 +59,7 @@ export function PairPicture() {
             hint: named(at),
             cell: ({ i }: { i: number }) => {
               const value = loss[i]![j]!;
-              return Number.isFinite(value) ? value.toPrecision(2) : '—';
+              return Number.isFinite(value) ? Number((value * times).toPrecision(2)) : '—';
             },
             attributes: ({ i }: { i: number }) => ({
               'data-best': (i === best[0] && j === best[1]) || undefined,
