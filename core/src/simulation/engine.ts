@@ -113,7 +113,7 @@ export class Simulator extends Machine {
     } else if (phase.gate === 'dead' && phase.deadUntil === NONE) this.regate(k, 'rectifier');
   }
 
-  /** Whether a comparator asks for a pulse at its clock: for any at all, or for half of the least that comes. */
+  /** Whether a comparator asks for a pulse at its clock: for any at all, or for enough of the least that comes. */
   private asksForPulse(k: number): boolean {
     const { law } = this.setup;
     const asked = along(this.mode().compared[k]!, this.state) - this.handedOver;

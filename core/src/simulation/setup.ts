@@ -189,7 +189,7 @@ export function ready(
     );
   // its shortest pulses alone would lift an output whose reference has hardly begun to rise
   if (standIn && !law.skips) law.skips = 'at-start';
-  if (standIn && law.clocked && model.switches < 4) {
+  if (standIn && needsAmplifier && law.clocked && model.switches < 4) {
     const { conditions, cells } = operation;
     const { fromInput = 0, toOutput = 0 } = cells.control ?? {};
     /** V/s at the comparator while a pulse lasts */
@@ -209,7 +209,7 @@ export function ready(
         return { lasts, asks: lasts * slopeAt(inputVoltage, outputVoltage) };
       };
     const shortest = law.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? law.minimumOnTime;
-    if (law.leastPulse ?? (needsAmplifier && !sensesCurrent(law)))
+    if (law.leastPulse ?? !sensesCurrent(law))
       law.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
   }
   // a controller from the shelf has its small parts, which a file need not name

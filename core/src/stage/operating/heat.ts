@@ -155,7 +155,8 @@ export function settle<T extends { point: object | undefined; state: object | un
     let ran: HeatPlace | undefined;
     // the first pass is whole for what it leaves to the others, the second hardly ever the last
     let whole = true;
-    let roughly = bends.length > 0;
+    const bent = decisions.inductor.inductanceCurve !== undefined;
+    let roughly = bent && bends.length > 0;
     for (let pass = 0; ran === undefined; pass += 1) {
       const solved = solveAt(at, { whole, roughly });
       if (!solved.state || (solved.whole && !solved.point)) return { solved, temperatures: {} };
@@ -178,7 +179,7 @@ export function settle<T extends { point: object | undefined; state: object | un
           : expectedGain(devices[place]!, heat[place], last!.at[place]!);
       at = Object.fromEntries(alive.map((place) => [place, further(last!.at[place]!, gives[place]!, gainOf(place))]));
       whole = pass > 0 && miss < NEARLY;
-      roughly = !whole;
+      roughly = bent && !whole;
     }
     gone.add(ran);
   }
