@@ -1,10 +1,10 @@
 import type { Area, Asked } from '../area.ts';
 import { cornersOf } from '../design/corner.ts';
 import { lossScope, type LossScope } from '../losses/scope.ts';
-import type { OperatingPoint } from './operating/operatingPoint.ts';
+import { within } from '../numbers/linear.ts';
 import { topologyModel } from '../topology/index.ts';
 import { stageCautions, stageWarnings } from './notices.ts';
-import { solveCorner } from './operating/operatingPoint.ts';
+import { solveCorner, type OperatingPoint, type SolvedPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import { STAGE_FIGURES, stageQuantities, type StageQuantity } from './quantities/index.ts';
 import type { StageFound, StageScene } from './scene.ts';
@@ -12,6 +12,9 @@ import { completeDecisions } from './sizing/complete.ts';
 import { linearAlternative } from './sizing/linearRegulator.ts';
 import { moreStageTapes, stageTapes } from './tapes.ts';
 import { stageTargets } from './targets.ts';
+
+/** Multiplications that all corners together may take: some four seconds in a slow spell. */
+const WHOLE_WORK = 6e8;
 
 function compute({ design, at, silicon }: Asked): StageFound {
   const { brief } = design;
@@ -25,13 +28,16 @@ function compute({ design, at, silicon }: Asked): StageFound {
       ]
     : cornersOf(design);
   const model = topologyModel(decisions.topology);
-  const solved = corners.map((corner) => solveCorner(model, brief, decisions, corner));
+  const solved: SolvedPoint[] = [];
+  within(WHOLE_WORK, () => {
+    for (const corner of corners) solved.push(solveCorner(model, brief, decisions, corner));
+  });
   return {
     decisions,
     decided,
     operatingPoints: solved.flatMap(({ point }) => point ?? []),
     corners: corners.length,
-    spent: solved.filter((corner) => corner.spent).length,
+    spent: corners.length - solved.filter((corner) => !corner.spent).length,
     lossScope: lossScopeOf(
       decisions,
       decided,
