@@ -2,6 +2,7 @@ import { formatQuantity, preferredDown, preferredNearest, preferredUp, type Unit
 import type { Controller, Converter } from '../shelf/part.ts';
 import type { Result } from '../solve.ts';
 import type { Brief } from '../design/schema.ts';
+import { dividerPairs } from '../smallParts/smallParts.ts';
 import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
 
 /** A small part that belongs to a controller, in a standard value, with what it gives. */
@@ -84,6 +85,7 @@ export function smallPartsFor(
       { name: 'Ripple network, coupling', value: coupling, unit: 'F', words: 'from between them to the divider’s tap' },
     );
   }
+  found.push(...dividerOfValley(brief, result));
   const { gateCharge, count = 1 } = decisions.controlSwitch;
   const high = decisions.topology !== 'boost';
   if (high && gateCharge !== undefined) {
@@ -145,6 +147,27 @@ export function smallPartsFor(
     );
   }
   return found;
+}
+
+/** The divider of a comparator that holds the valley, in resistors of one per cent. */
+function dividerOfValley({ outputVoltage }: Brief, { decisions: { control, compensator } }: Result): SmallPart[] {
+  const { dividerTop, dividerBottom } = compensator ?? {};
+  if (control.method !== 'constant-on-time' || dividerTop === undefined || dividerBottom === undefined) return [];
+  const valley = control.referenceVoltage * (1 + dividerTop / dividerBottom);
+  const tolerance = { resistor: 0.01, reference: 0 };
+  const [pair] = dividerPairs(
+    valley,
+    control.referenceVoltage,
+    'E96',
+    control.referenceVoltage / dividerBottom,
+    tolerance,
+  );
+  if (!pair) return [];
+  const words = `holds the valley at ${V(valley)}, for an average of ${V(outputVoltage)} in the middle over line and load`;
+  return [
+    { name: 'Divider, top', value: pair.top, unit: 'Ω', words },
+    { name: 'Divider, bottom', value: pair.bottom, unit: 'Ω', words: 'from the tap to ground' },
+  ];
 }
 
 /** A resistor at each gate, as large as keeps its loop from ringing beside what driver and gate already have. */

@@ -299,6 +299,10 @@ test.each([
   const { rippleInjection } = decisions.control;
   expect(small.find(({ name }) => name === 'Ripple network, resistor')?.value).toBe(rippleInjection!.resistor);
   expect(small.find(({ name }) => name === 'Ripple network, coupling')?.value).toBe(rippleInjection!.coupling);
+  const valueOf = (part: string): number => small.find(({ name }) => name === part)!.value;
+  const { dividerTop, dividerBottom } = decisions.compensator!;
+  const ratio = valueOf('Divider, top') / valueOf('Divider, bottom');
+  expect((1 + ratio) / (1 + dividerTop! / dividerBottom!)).toBeCloseTo(1, 2);
 });
 
 describe('converters, whose switches are inside', () => {

@@ -9,28 +9,17 @@ import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint
 import {
   branchOf,
   circuitOf,
-  clockingOf,
   conditionsAt,
   rectifies,
   ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
-import { hasAmplifier, hasNetwork, sensesCurrent } from '../stage/sizing/compensator.ts';
-import { followingDuty } from '../stage/operating/patterns.ts';
-import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
+import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
-import {
-  bandAt,
-  SimulationError,
-  SKIPPED_BELOW,
-  type Band,
-  type ControlLaw,
-  type Roles,
-  type Segment,
-  type Setup,
-} from './law.ts';
+import { bandAt, SimulationError, type Band, type ControlLaw, type Roles, type Segment, type Setup } from './law.ts';
 import { changesRoles, roleChangeOf } from './roles.ts';
+import { completed, highestPeak, leavesPulsesOut, limitsOf } from './standIn.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
 const KNEE = 0.01;
@@ -189,29 +178,8 @@ export function ready(
     );
   // its shortest pulses alone would lift an output whose reference has hardly begun to rise
   if (standIn && !law.skips) law.skips = 'at-start';
-  if (standIn && needsAmplifier && law.clocked && model.switches < 4) {
-    const { conditions, cells } = operation;
-    const { fromInput = 0, toOutput = 0 } = cells.control ?? {};
-    /** V/s at the comparator while a pulse lasts */
-    const slopeAt = (input: number, output: number): number =>
-      ({
-        'peak-current-mode':
-          (law.currentSenseGain * (fromInput * input - toOutput * output)) / decisions.inductor.inductance +
-          law.slopeCompensation,
-        'voltage-mode-feedforward': (law.rampGain * input) / period,
-      })[law.method as string] ?? law.rampAmplitude / period;
-    const { fullLoad } = clockingOf(brief, decisions).pulses ?? {};
-    // one that skips gives the pulses that the stage is solved with
-    if (decisions.lightLoad === 'pulse-skipping' && fullLoad !== undefined)
-      law.leastPulse = (inputVoltage, outputVoltage) => {
-        const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
-        const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
-        return { lasts, asks: lasts * slopeAt(inputVoltage, outputVoltage) };
-      };
-    const shortest = law.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? law.minimumOnTime;
-    if (law.leastPulse ?? !sensesCurrent(law))
-      law.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
-  }
+  if (standIn && needsAmplifier && law.clocked && model.switches < 4)
+    leavesPulsesOut(law, brief, decisions, corner, operation);
   // a controller from the shelf has its small parts, which a file need not name
   if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
     const set = completed(law, decisions, brief, () => highestPeak(brief, given));
@@ -312,66 +280,6 @@ export function cornerAsked({ inputVoltage, outputCurrent }: Brief, at: Partial<
   if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
   if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
   return corner;
-}
-
-/** Every corner of a design asks for it again, and it takes two corners to tell. */
-const PEAKS = new WeakMap<Brief, WeakMap<CompleteDecisions, number>>();
-
-/** A, one phase's at full load, at the worse end of the input; 0 where neither has a steady state. */
-function highestPeak(brief: Brief, decisions: CompleteDecisions): number {
-  const known = PEAKS.get(brief) ?? new WeakMap<CompleteDecisions, number>();
-  PEAKS.set(brief, known);
-  let peak = known.get(decisions);
-  if (peak === undefined) {
-    const { inputVoltage, outputCurrent } = brief;
-    const model = topologyModel(decisions.topology);
-    const at = (volts: number): number =>
-      solveCorner(model, brief, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max }).point
-        ?.inductorCurrent.peak ?? 0;
-    peak = Math.max(at(inputVoltage.min), at(inputVoltage.max));
-    known.set(decisions, peak);
-  }
-  return peak;
-}
-
-/** Times what asks for a whole period or for the limit's current at which a stand-in amplifier's output ends. Common practice, no source. */
-const HEADROOM = 1.2;
-
-/**
- * V between which a stand-in amplifier's output stays: below it asks for no pulse, above for all there is. An ideal one
- * would wind up without an end.
- * @param inputVoltage V, the highest that there is; Infinity where the upper end is left open
- */
-function limitsOf(law: ControlLaw, inputVoltage: number, period: number) {
-  const all = {
-    'voltage-mode': law.rampAmplitude,
-    'voltage-mode-feedforward': law.rampGain * inputVoltage,
-    'peak-current-mode': law.currentSenseGain * law.currentLimit + law.slopeCompensation * period,
-    'average-current-mode': law.currentSenseGain * law.currentLimit,
-  }[law.method as string];
-  const whole = inputVoltage < Infinity ? all : undefined;
-  return {
-    outputMinimum: law.floor,
-    ...(whole !== undefined && whole > 0 && whole < Infinity ? { outputMaximum: HEADROOM * whole } : {}),
-  };
-}
-
-/** What a controller has that the design does not say: soft start and current limit. @returns the words for it */
-function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, peakOf: () => number): string[] {
-  const words: string[] = [];
-  const { control } = decisions;
-  if (control.softStart === undefined) {
-    law.softStart = softStartFor(brief, decisions);
-    words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
-  }
-  if (control.currentLimit === undefined) {
-    const peak = peakOf();
-    if (peak > 0) {
-      law.currentLimit = LIMIT_ABOVE * peak;
-      words.push(`It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')}.`);
-    }
-  }
-  return words;
 }
 
 /** The parts of a current amplifier as an error amplifier's: from the sensed current to the ramp. */

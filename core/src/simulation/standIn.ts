@@ -1,0 +1,107 @@
+import type { Corner } from '../design/corner.ts';
+import type { Brief } from '../design/schema.ts';
+import { formatQuantity } from '../quantity/format.ts';
+import { solveCorner } from '../stage/operating/operatingPoint.ts';
+import { followingDuty } from '../stage/operating/patterns.ts';
+import { clockingOf, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { sensesCurrent } from '../stage/sizing/compensator.ts';
+import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
+import { topologyModel, type Operation } from '../topology/index.ts';
+import { SKIPPED_BELOW, type ControlLaw } from './law.ts';
+
+/*
+ * What a controller has that the design does not say: soft start, current limit, the ends of its amplifier, and the pulses
+ * that it leaves out. A design that gives its network says the rest itself, to the file format's letter.
+ */
+
+/** Has a law with a clock leave out the pulses that ask for too little: for less than the policy for light load gives, or the shortest that there is. */
+export function leavesPulsesOut(
+  law: ControlLaw,
+  brief: Brief,
+  decisions: CompleteDecisions,
+  corner: Corner,
+  operation: Operation,
+): void {
+  const period = 1 / decisions.switchingFrequency;
+  const { conditions, cells } = operation;
+  const { fromInput = 0, toOutput = 0 } = cells.control ?? {};
+  /** V/s at the comparator while a pulse lasts */
+  const slopeAt = (input: number, output: number): number =>
+    ({
+      'peak-current-mode':
+        (law.currentSenseGain * (fromInput * input - toOutput * output)) / decisions.inductor.inductance +
+        law.slopeCompensation,
+      'voltage-mode-feedforward': (law.rampGain * input) / period,
+    })[law.method as string] ?? law.rampAmplitude / period;
+  const { fullLoad } = clockingOf(brief, decisions).pulses ?? {};
+  // the pulses that the stage is solved with
+  if (decisions.lightLoad === 'pulse-skipping' && fullLoad !== undefined)
+    law.leastPulse = (inputVoltage, outputVoltage) => {
+      const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
+      const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
+      return { lasts, asks: lasts * slopeAt(inputVoltage, outputVoltage) };
+    };
+  const shortest = law.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? law.minimumOnTime;
+  if (law.leastPulse ?? !sensesCurrent(law))
+    law.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
+}
+
+/** Every corner of a design asks for it again, and it takes two corners to tell. */
+const PEAKS = new WeakMap<Brief, WeakMap<CompleteDecisions, number>>();
+
+/** A, one phase's at full load, at the worse end of the input; 0 where neither has a steady state. */
+export function highestPeak(brief: Brief, decisions: CompleteDecisions): number {
+  const known = PEAKS.get(brief) ?? new WeakMap<CompleteDecisions, number>();
+  PEAKS.set(brief, known);
+  let peak = known.get(decisions);
+  if (peak === undefined) {
+    const { inputVoltage, outputCurrent } = brief;
+    const model = topologyModel(decisions.topology);
+    const at = (volts: number): number =>
+      solveCorner(model, brief, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max }).point
+        ?.inductorCurrent.peak ?? 0;
+    peak = Math.max(at(inputVoltage.min), at(inputVoltage.max));
+    known.set(decisions, peak);
+  }
+  return peak;
+}
+
+/** Times what asks for a whole period or for the limit's current at which a stand-in amplifier's output ends. Common practice, no source. */
+const HEADROOM = 1.2;
+
+/**
+ * V between which a stand-in amplifier's output stays: below it asks for no pulse, above for all there is. An ideal one
+ * would wind up without an end.
+ * @param inputVoltage V, the highest that there is; Infinity where the upper end is left open
+ */
+export function limitsOf(law: ControlLaw, inputVoltage: number, period: number) {
+  const all = {
+    'voltage-mode': law.rampAmplitude,
+    'voltage-mode-feedforward': law.rampGain * inputVoltage,
+    'peak-current-mode': law.currentSenseGain * law.currentLimit + law.slopeCompensation * period,
+    'average-current-mode': law.currentSenseGain * law.currentLimit,
+  }[law.method as string];
+  const whole = inputVoltage < Infinity ? all : undefined;
+  return {
+    outputMinimum: law.floor,
+    ...(whole !== undefined && whole > 0 && whole < Infinity ? { outputMaximum: HEADROOM * whole } : {}),
+  };
+}
+
+/** What a controller has that the design does not say: soft start and current limit. @returns the words for it */
+export function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, peakOf: () => number): string[] {
+  const words: string[] = [];
+  const { control } = decisions;
+  if (control.softStart === undefined) {
+    law.softStart = softStartFor(brief, decisions);
+    words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
+  }
+  if (control.currentLimit === undefined) {
+    const peak = peakOf();
+    if (peak > 0) {
+      law.currentLimit = LIMIT_ABOVE * peak;
+      words.push(`It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')}.`);
+    }
+  }
+  return words;
+}
