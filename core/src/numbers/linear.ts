@@ -157,22 +157,28 @@ export function scaledNorm(n: number, a: Vector, scale: Vector, states = n - 1):
 const MOST_BALANCE = 1e3;
 const SWEEPS = 8;
 
+/** Part of a state's own rate below which what couples it no longer shows in the norm, and moves no unit. */
+const LEAST_COUPLING = 1e-3;
+
 /**
  * Units of the states in which what drives a state and what it drives weigh alike (Osborne, 1960; recalled from memory):
  * the norm then comes near the fastest eigenvalue, where one part of a system drives another and not the other way.
+ * Units that move for couplings far below a state's own rate would only lose digits (James, Langou and Lowery, 2014;
+ * recalled from memory).
  */
 export function balanced(n: number, a: Vector, scale: Vector): Vector {
   const own = scale.slice();
   for (let sweep = 0; sweep < SWEEPS; sweep += 1) {
     for (let i = 0; i < n; i += 1) {
       let [row, column] = [0, 0];
+      const least = LEAST_COUPLING * Math.abs(a[i * n + i]!);
       for (let k = 0; k < n; k += 1) {
         if (k === i) continue;
         row += (Math.abs(a[i * n + k]!) * own[k]!) / own[i]!;
         column += (Math.abs(a[k * n + i]!) * own[i]!) / own[k]!;
       }
       if (row === 0) continue;
-      const by = column === 0 ? MOST_BALANCE : Math.sqrt(row / column);
+      const by = column + least === 0 ? MOST_BALANCE : Math.sqrt(Math.max(row, least) / Math.max(column, least));
       own[i] = Math.min(scale[i]! * MOST_BALANCE, Math.max(scale[i]! / MOST_BALANCE, own[i]! * by));
     }
   }

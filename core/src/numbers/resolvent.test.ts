@@ -20,11 +20,16 @@ function eliminated(n: number, a: Vector, [sr, si]: [number, number], b: Vector,
   return solveLinear(m, left, [...b, ...zeros(n)])!;
 }
 
+/** What couples two states either way: far below a hundredth of their own rates no unit can be told from it. */
+const coupling = fc
+  .tuple(fc.constantFrom(-1, 1), fc.double({ min: 0.01, max: 1, noNaN: true }))
+  .map(([sign, size]) => sign * size);
+
 /** Stable matrices whose states have units up to ten decades apart, some entries none. */
 const systems = fc.integer({ min: 1, max: 9 }).chain((n) =>
   fc
     .record({
-      entries: fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: n * n, maxLength: n * n }),
+      entries: fc.array(coupling, { minLength: n * n, maxLength: n * n }),
       none: fc.array(fc.boolean(), { minLength: n * n, maxLength: n * n }),
       units: fc.array(fc.double({ min: -5, max: 5, noNaN: true }), { minLength: n, maxLength: n }),
       b: fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: n, maxLength: n }),
@@ -34,43 +39,45 @@ const systems = fc.integer({ min: 1, max: 9 }).chain((n) =>
       n,
       speed,
       units: units.map((power) => 10 ** power),
-      b: b.map((value, i) => value * 10 ** units[i]!),
+      b,
       a: entries.map((value, at) => {
         const [i, k] = [Math.floor(at / n), at % n];
-        const own = i === k ? -n - Math.abs(value) : none[at] ? 0 : value;
-        return own * 10 ** (units[i]! - units[k]!);
+        return i === k ? -n - Math.abs(value) : none[at] ? 0 : value;
       }),
     })),
 );
 
 test('columns, rows and transfer functions are those of elimination, whatever the units', () => {
   fc.assert(
+    // elimination in units that are alike for all, where it is exact to rounding; what is tested, in those drawn
     fc.property(systems, ({ n, a, b, speed, units }) => {
-      const resolvent = new Resolvent(n, a);
+      const unlike = a.map((value, at) => (value * units[Math.floor(at / n)]!) / units[at % n]!);
+      const resolvent = new Resolvent(n, unlike);
       resolvent.factor([0.3, speed]);
-      const [xr, xi] = [b.slice(), zeros(n)];
+      const [xr, xi] = [b.map((value, i) => value * units[i]!), zeros(n)];
       resolvent.solve(xr, xi);
       const x = eliminated(n, a, [0.3, speed], b, false);
       for (let i = 0; i < n; i += 1) {
-        expect(xr[i]! / units[i]!).toBeCloseTo(x[i]! / units[i]!, 11);
-        expect(xi[i]! / units[i]!).toBeCloseTo(x[n + i]! / units[i]!, 11);
+        expect(xr[i]! / units[i]!).toBeCloseTo(x[i]!, 11);
+        expect(xi[i]! / units[i]!).toBeCloseTo(x[n + i]!, 11);
       }
-      const row = b.map((value, i) => value / units[i]! ** 2);
-      const [yr, yi] = [row.slice(), zeros(n)];
+      const [yr, yi] = [b.map((value, i) => value / units[i]!), zeros(n)];
       resolvent.solveRow(yr, yi);
-      const y = eliminated(n, a, [0.3, speed], row, true);
+      const y = eliminated(n, a, [0.3, speed], b, true);
       for (let i = 0; i < n; i += 1) {
-        expect(yr[i]! * units[i]!).toBeCloseTo(y[i]! * units[i]!, 11);
-        expect(yi[i]! * units[i]!).toBeCloseTo(y[n + i]! * units[i]!, 11);
+        expect(yr[i]! * units[i]!).toBeCloseTo(y[i]!, 11);
+        expect(yi[i]! * units[i]!).toBeCloseTo(y[n + i]!, 11);
       }
-      const [re, im] = new Transfer(n, a, b, row, 0.5).at(speed / (2 * Math.PI));
+      const column = b.map((value, i) => value * units[i]!);
+      const row = b.map((value, i) => value / units[i]!);
+      const [re, im] = new Transfer(n, unlike, column, row, 0.5).at(speed / (2 * Math.PI));
       const z = eliminated(n, a, [0, speed], b, false);
       expect(re).toBeCloseTo(
-        row.reduce((sum, value, i) => sum + value * z[i]!, 0.5),
+        b.reduce((sum, value, i) => sum + value * z[i]!, 0.5),
         11,
       );
       expect(im).toBeCloseTo(
-        row.reduce((sum, value, i) => sum + value * z[n + i]!, 0),
+        b.reduce((sum, value, i) => sum + value * z[n + i]!, 0),
         11,
       );
     }),
