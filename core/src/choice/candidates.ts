@@ -149,12 +149,30 @@ export function driveOf({ control, controlSwitch }: Pick<CompleteDecisions, 'con
   };
 }
 
+/** Times the resistance by rule that a part which is yet to be bought may have: its winding or channel is hot. Common practice, no source. */
+const HOT = 2;
+
 /** What a controller would have to do in a complete design. */
-export function controllerPlace(design: Design, decisions: CompleteDecisions, strains: Strains): ControllerPlace {
+function controllerPlace(design: Design, decisions: CompleteDecisions, strains: Strains): ControllerPlace {
   const { brief, decisions: given } = design;
-  const { topology } = decisions;
-  const full = strains.corners.filter(({ corner }) => corner.outputCurrent === brief.outputCurrent.max);
-  const switching = full.filter(({ legs }) => legs[0]!.switches && topology !== 'four-switch-buck-boost');
+  const { topology, inductor, controlSwitch } = decisions;
+  const switchingOf = ({ corners }: Strains): Strain[] =>
+    corners.filter(
+      ({ corner, legs }) =>
+        corner.outputCurrent === brief.outputCurrent.max && legs[0]!.switches && topology !== 'four-switch-buck-boost',
+    );
+  const switching = switchingOf(strains);
+  const hot = (ohms: number, held: number | undefined): number => held ?? HOT * ohms;
+  const drooping = switchingOf(
+    strainsOf(design, {
+      ...decisions,
+      inductor: { ...inductor, resistance: hot(inductor.resistance, given.inductor?.resistance) },
+      controlSwitch: {
+        ...controlSwitch,
+        onResistance: hot(controlSwitch.onResistance, given.controlSwitch?.onResistance),
+      },
+    }),
+  );
   const below = topology === 'inverting-buck-boost' ? brief.outputVoltage : 0;
   return {
     topology,
@@ -162,8 +180,8 @@ export function controllerPlace(design: Design, decisions: CompleteDecisions, st
     frequency: decisions.switchingFrequency,
     synchronous: decisions.rectifier.kind === 'synchronous',
     shortestOnTime: Math.min(Infinity, ...switching.map(({ point }) => point.onTime)),
-    shortestOffTime: Math.min(Infinity, ...switching.map(({ point }) => point.offTime)),
-    largestDuty: Math.max(0, ...switching.map(({ point }) => point.duty)),
+    shortestOffTime: Math.min(Infinity, ...drooping.map(({ point }) => point.offTime)),
+    largestDuty: Math.max(0, ...drooping.map(({ point }) => point.duty)),
     inputVoltage: { min: brief.inputVoltage.min, max: brief.inputVoltage.max + below },
     method: given.control?.method,
     lightLoad: given.lightLoad ?? decisions.lightLoad,
@@ -422,7 +440,8 @@ export function pairCandidates(
           blocked.rectifier,
           largest((leg) => leg.rectifierRms),
         )
-      : held(rectifier.kind === 'synchronous' ? rectifier : { onResistance: 0 }),
+      : // a diode's own loss is not the pair's, but what it gives back heats the control switch
+        held(rectifier.kind === 'synchronous' ? rectifier : { ...rectifier, onResistance: 0, bodyDiodeVoltage: 0 }),
     cooling?.heatSinks?.rectifier,
   );
   if (controls.length === 0) return switchWords(design, decisions, parts, blocked.control, by);

@@ -369,3 +369,48 @@ test('where nothing says what drives the gates, the voltage is the one at which 
   const given = bare([18, 24, 32], 3.3, [0.3, 6], {}, { control: { gateVoltage: 5 } });
   expect(chooseParts(given, bench).design.decisions.control!.gateVoltage).toBe(5);
 });
+
+test.each<[string, Design, string, string]>([
+  [
+    'a diode’s charge heats the switch beside it',
+    bare([16.9, 22, 28.6], 51, [0.0012, 1.2], { ambientTemperature: 25 }),
+    'controlSwitchTemperature',
+    'controlSwitch',
+  ],
+  [
+    'pulses shorter than the controller’s are left out',
+    bare([4.23, 5.5, 7.15], 9.6, [0.023, 2.3]),
+    'minimumOnTime',
+    'controller',
+  ],
+  [
+    'hot windings leave room to the longest pulse',
+    bare([8, 8.8, 9.68], 7.5, [0.031, 3.1]),
+    'maximumDuty',
+    'controller',
+  ],
+])('parts are chosen for what their neighbours do: %s', (_, design, target, place) => {
+  const result = solveFromShelf(design, shelf);
+  expect(result.places.find((at) => at.place === place)?.filled).toBe(true);
+  expect(result.targets.find(({ id }) => id === target)?.verdict).not.toBe('missed');
+});
+
+test('a network is decided for the amplifier of the controller that was chosen, unless the design names its own', () => {
+  const boost = bare([10, 12, 14], 24, [0.2, 2]);
+  const amplifierOf = (design: Design): object => {
+    const { amplifier, transconductance } = chosenNetwork(design);
+    return { amplifier, transconductance };
+  };
+  const chosenNetwork = (design: Design) => completeDecisions(chooseParts(design, shelf).design).decisions.compensator!;
+  const { parts } = chooseParts(boost, shelf).chosen.find(({ place }) => place === 'controller')!;
+  const { transconductance } = parts[0]!.part as Extract<Part, { kind: 'controller' }>;
+  expect(transconductance).toBeGreaterThan(0);
+  expect(amplifierOf(boost)).toEqual({ amplifier: 'ota', transconductance });
+  const own: Design = { ...boost, decisions: { compensator: { amplifier: 'op-amp' } } };
+  expect(amplifierOf(own)).toEqual({ amplifier: 'op-amp', transconductance: undefined });
+  // gm of the tap instead of 1/R of the output: the zero stands where it stood, within the E-series
+  const zero = ({ feedbackResistor, feedbackCapacitor }: ReturnType<typeof chosenNetwork>): number =>
+    feedbackResistor! * feedbackCapacitor!;
+  expect(zero(chosenNetwork(boost)) / zero(chosenNetwork(own))).toBeGreaterThan(0.7);
+  expect(zero(chosenNetwork(boost)) / zero(chosenNetwork(own))).toBeLessThan(1.4);
+});

@@ -84,6 +84,7 @@ export function chooseParts(
   /** V at the gates, where the pair decided it */
   let driven: number | undefined;
   const base = completeDecisions(design);
+  let { decided: asked } = base;
   // what the parts are chosen for stays as it was decided without them
   const { topology, phases, switchingFrequency, lightLoad, rectifier } = base.decisions;
   const kind = design.decisions.rectifier ?? (rectifier.kind === 'diode' ? { kind: 'diode' } : { kind: 'synchronous' });
@@ -101,7 +102,7 @@ export function chooseParts(
   fillBanks();
   const pinned = ['topology', 'phases', 'switchingFrequency', 'lightLoad', 'rectifier'];
   const decided = [
-    ...base.decided.filter(({ path }) => pinned.includes(path)),
+    ...asked.filter(({ path }) => pinned.includes(path)),
     ...(driven === undefined
       ? []
       : [
@@ -140,7 +141,18 @@ export function chooseParts(
       [{ part: best.part, count: 1 }],
       `the cheapest of ${(controllers.length > 0 ? controllers : fitting).length} that fit`,
     );
+    keepWhatItCan(best.part.lightLoads);
     if (best.part.kind === 'converter') fillInner(best.part);
+  }
+
+  /** A controller’s shortest pulse may ask for another policy at light load than the usual one did: taken where it has it. */
+  function keepWhatItCan(policies: readonly string[] = []): void {
+    if (design.decisions.lightLoad !== undefined) return;
+    const { lightLoad: _, ...open } = at.decisions;
+    const { decisions, decided: now } = completeDecisions({ ...at, decisions: open });
+    if (decisions.lightLoad === at.decisions.lightLoad || !policies.includes(decisions.lightLoad)) return;
+    at = { ...at, decisions: { ...at.decisions, lightLoad: decisions.lightLoad } };
+    asked = [...asked.filter(({ path }) => path !== 'lightLoad'), ...now.filter(({ path }) => path === 'lightLoad')];
   }
 
   /** The switches inside a converter, by what its data say of them. */
@@ -207,7 +219,11 @@ export function chooseParts(
       else fill('rectifier', undefined, [], soughtWords('diode', found));
     }
     const synchronous = decisions.rectifier.kind === 'synchronous' && rectifierFree;
-    const ranked = pairCandidates(at, decisions, parts, strains, by, { control: controlFree, rectifier: synchronous });
+    // a diode that stands beside it by now puts its charge into the control switch
+    const ranked = pairCandidates(at, complete().decisions, parts, strains, by, {
+      control: controlFree,
+      rectifier: synchronous,
+    });
     if (typeof ranked === 'string') {
       if (controlFree) fill('controlSwitch', undefined, [], ranked);
       if (synchronous) fill('rectifier', undefined, [], ranked);

@@ -162,6 +162,7 @@ export function controllerValues(part: Controller | Converter, method: Control['
       driverPullDownResistance: part.driverPullDownResistance,
       quiescentCurrent: part.quiescentCurrent,
       softStart: part.softStartTime,
+      transconductance: part.transconductance,
     }),
     partId: part.id,
   };

@@ -75,6 +75,7 @@ export const controlShape = {
       pulses: positive('limited periods in a row'),
       offTime: positive('s'),
     }).optional(),
+    transconductance: positive('of its error amplifier, A/V; an op-amp when absent').optional(),
     softStart: nonNegative('s in which the reference rises').optional(),
     undervoltageLockout: object({
       rising: positive('V at the input above which it starts'),

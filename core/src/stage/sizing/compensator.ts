@@ -237,16 +237,27 @@ export function chooseCompensator(placing: Placing, given: Network | undefined):
   const { brief, decisions } = placing;
   const divider = dividerFor(brief, decisions.control.referenceVoltage, given);
   const { dividerTop, dividerBottom } = divider;
-  const ota = given?.amplifier === 'ota';
+  const amplifier = amplifierFor(decisions.control, given);
+  const ota = amplifier.amplifier === 'ota';
   const share = dividerBottom === undefined ? 1 : dividerBottom / (dividerTop + dividerBottom);
   // S that turn a volt of the output into the network's current
-  const admittance = ota ? (given.transconductance ?? 1e-3) * share : 1 / dividerTop;
+  const admittance = ota ? (amplifier.transconductance ?? 1e-3) * share : 1 / dividerTop;
   const made = sensesCurrent(decisions.control)
     ? forCurrent(placing, admittance)
     : placing.reach.limit === 'filter' || ota
       ? integrator(placing, admittance)
       : passing(placing, dividerTop);
-  return { value: { amplifier: 'op-amp', ...divider, ...made.value, ...given }, rule: made.rule };
+  return { value: { ...amplifier, ...divider, ...made.value, ...given }, rule: made.rule };
+}
+
+/** The error amplifier that a network is decided for: the design's own, else the controller's, else an op-amp. */
+function amplifierFor(
+  { transconductance }: Pick<CompleteDecisions['control'], 'transconductance'>,
+  given: Network | undefined,
+): Pick<Network, 'amplifier' | 'transconductance'> {
+  const amplifier = given?.amplifier ?? (transconductance === undefined ? 'op-amp' : 'ota');
+  const own = given?.transconductance ?? transconductance;
+  return { amplifier, ...(amplifier === 'ota' && own !== undefined ? { transconductance: own } : {}) };
 }
 
 /** All capacitors at the output, a second section's with them: below its resonance they are one bank. */
