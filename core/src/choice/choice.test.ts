@@ -414,3 +414,11 @@ test('a network is decided for the amplifier of the controller that was chosen, 
   expect(zero(chosenNetwork(boost)) / zero(chosenNetwork(own))).toBeGreaterThan(0.7);
   expect(zero(chosenNetwork(boost)) / zero(chosenNetwork(own))).toBeLessThan(1.4);
 });
+
+test('a high voltage at a small current finds dies of its size: their charge does not rule what is lost', () => {
+  const { operatingPoints, decisions } = solveFromShelf(bare([162, 210, 273], 12, [0.21, 0.42]), shelf);
+  const { losses, efficiency } = operatingPoints.find((at) => at.inputVoltage === 210 && at.outputCurrent === 0.42)!;
+  expect(decisions.controlSwitch.onResistance).toBeGreaterThan(0.2);
+  expect((losses.outputCharge ?? 0) + (losses.reverseRecovery ?? 0)).toBeLessThan(0.1 * 12 * 0.42);
+  expect(efficiency).toBeGreaterThan(0.84);
+});

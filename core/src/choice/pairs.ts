@@ -105,7 +105,7 @@ function rectifierOwn(
         frequency *
         blocking *
         count *
-        (0.5 * (outputChargeAt(part, leg.rectifierBlocking) ?? 0) + (part.reverseRecoveryCharge ?? 0));
+        (0.5 * (outputChargeAt(part, blocking) ?? 0) + (part.reverseRecoveryCharge ?? 0));
   }
   const higher = leg.blocking > 0 ? blocking / leg.blocking - 1 : 0;
   return { ...conduction(part, count, leg.rectifierRms, gateVoltage, dead, ambient), gate, adds, higher };

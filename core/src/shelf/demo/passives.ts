@@ -355,6 +355,22 @@ export function demoCapacitors(chance: Chance): Capacitor[] {
   return [...ceramics(chance), ...bulk(chance)];
 }
 
+/** H of the bodies by their side, m: many turns of thin wire, for high voltages at small currents. */
+const MANY_TURNS: readonly (readonly [side: number, inductances: readonly number[]])[] = [
+  [6.8e-3, µ(68, 100, 150, 220, 470)],
+  [10.5e-3, µ(150, 220, 330, 470, 680, 1000)],
+  [13.5e-3, µ(220, 330, 470, 680, 1000, 1500)],
+  [18e-3, µ(470, 680, 1000, 1500, 2200)],
+  [26e-3, µ(1000, 1500, 2200)],
+];
+
+export function demoLargeInductances(chance: Chance): Inductor[] {
+  return MANY_TURNS.flatMap(([side, inductances]) => {
+    const body = BODIES.find((one) => one.side === side)!;
+    return inductances.map((inductance) => inductor(body, inductance, 'soft', chance));
+  });
+}
+
 /** mm², mm³, mm, mm², mm of a turn. */
 const CORES: readonly (readonly [string, string, number, number, number, number, number])[] = [
   ['E pair, 16 mm', 'ferrite', 20, 750, 37, 24, 33],

@@ -25,6 +25,8 @@ interface FetFamily {
   diode: number;
   /** Ω of each, for a package's lowest on */
   least: number;
+  /** steps of area from the largest die: the first that is made, and how many there are */
+  from?: number;
   sizes: number;
   /** cost of a die of the least resistance */
   dear: number;
@@ -49,8 +51,9 @@ const HIGH_VOLTAGE = {
 };
 
 function dieSizes(family: FetFamily, chance: Chance): Mosfet[] {
-  const { rating, technology } = family;
-  return Array.from({ length: family.sizes }, (_, i): Mosfet => {
+  const { rating, technology, from = 0 } = family;
+  return Array.from({ length: family.sizes }, (_, step): Mosfet => {
+    const i = from + step;
     const die = family.least * AREA_STEP ** i;
     const high = rating > 250 && technology !== 'gallium-nitride';
     const shape = high ? HIGH_VOLTAGE : PACKAGES[i < 3 ? 0 : i < 6 ? 1 : 2];
@@ -198,6 +201,13 @@ function families(): FetFamily[] {
 
 export function demoMosfets(chance: Chance): Mosfet[] {
   return families().flatMap((family) => dieSizes(family, chance));
+}
+
+/** Dies below those, where a high voltage at a small current would pay for nothing but charge. */
+export function demoSmallDies(chance: Chance): Mosfet[] {
+  return families()
+    .filter(({ rating }) => rating >= 150 && rating <= 650)
+    .flatMap((family) => dieSizes({ ...family, from: family.sizes, sizes: 4 }, chance));
 }
 
 /** V, forward V without current, Ω·A, leakage per ampere when hot. */
