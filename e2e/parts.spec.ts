@@ -43,7 +43,7 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await expect(candidates).toContainText('Inductor:');
   await candidates.getByRole('link', { name: 'On the Shelf' }).click();
   await expect(page.getByText('Only what fits the inductor of Bare rail.')).toBeVisible({ timeout: 20_000 });
-  await expect(page.getByText(/^\d+ of 111$/u)).not.toHaveText('111 of 111');
+  await expect(page.getByText(/^\d+ of \d+$/u)).not.toHaveText(/^(\d+) of \1$/u);
   await page.goBack();
   await page.getByRole('button', { name: 'Inductor', exact: true }).click();
   await expect(candidates).toContainText('Inductor:');
@@ -106,13 +106,13 @@ test('the shelf: searched by value, edited with its faults at the field, importe
   const table = page.locator('[data-testid=shelf-table]');
   await expect(table.locator('tbody tr').first()).toBeVisible();
   await page.getByLabel('Search').fill('onResistance < 2m && voltageRating >= 60');
-  await expect(page.getByText(/^\d+ of 153$/u)).not.toHaveText('153 of 153');
+  await expect(page.getByText(/^\d+ of \d+$/u)).not.toHaveText(/^(\d+) of \1$/u);
   await page.getByLabel('Search').fill('colour == red');
   await expect(page.getByText('"colour" is no value of a mosfet')).toBeVisible();
   await page.getByLabel('Search').fill('');
   await page.getByRole('button', { name: /Ranges$/u }).click();
   await page.getByLabel('rated voltage, at least').fill('99');
-  await expect(page.getByText(/^\d of 153$/u)).toBeVisible();
+  await expect(page.getByText(/^\d of \d{3}$/u)).toBeVisible();
   await page.getByRole('button', { name: 'All of them again' }).click();
   await page.getByLabel('Search').fill('planar');
   await table.locator('tbody tr').first().getByRole('button').click();

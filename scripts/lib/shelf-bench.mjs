@@ -9,6 +9,7 @@ const median = (list) => list.sort((a, b) => a - b)[Math.floor(list.length / 2)]
 export async function benchShelf(browser, address) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`${address}/shelf`);
+  const [own] = (await page.getByText(/^[1-9]\d* of \d+$/u).textContent()).match(/\d+$/u);
   const answered = await page.evaluate(
     async ({ count, times }) => {
       const parts = Array.from({ length: count }, (_, i) => ({
@@ -37,7 +38,7 @@ export async function benchShelf(browser, address) {
     { count: COUNT, times: TIMES },
   );
   await page.reload();
-  await page.getByText(`of ${COUNT + 153}`).waitFor();
+  await page.getByText(`of ${COUNT + Number(own)}`).waitFor();
   const drawn = await page.evaluate(async (times) => {
     const field = document.querySelector('#shelf-search');
     const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
