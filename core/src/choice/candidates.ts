@@ -54,7 +54,17 @@ const COST_OF_WATT = 0.3;
 /** Part of the junction's limit that is left, so that its verdict is "met". */
 const SPARE = 0.1;
 /** Equal switches in parallel at most. */
-const MOST_PARALLEL = 3;
+export const MOST_PARALLEL = 3;
+
+/** Why a junction is too hot, where it is: °C; Infinity is one that runs away by the cause named. */
+export function heatReasons(hottest: number, { junctionTemperature }: Design['brief'], runs: string): Reasons {
+  const limit = junctionTemperature * (1 - SPARE);
+  if (!(hottest > limit)) return [];
+  const words = Number.isFinite(hottest)
+    ? `its junction would reach ${formatQuantity(hottest, '°C')}, a tenth below the limit being ${formatQuantity(limit, '°C')}`
+    : `its ${runs} rises with its heat faster than the heat can leave`;
+  return [{ by: 'heat', words }];
+}
 
 /** The candidate of least cost, with what stands beside it. */
 export function cheapest<T extends Candidate>(
@@ -309,9 +319,8 @@ export function diodeCandidates(
 ): Candidate<Diode>[] {
   const { rectifier: blocking } = blockedBy(design, decisions);
   const average = most(strains.corners, ({ legs }) => Math.max(...legs.map((leg) => leg.rectifierAverage)));
-  const { ambientTemperature: ambient, junctionTemperature } = design.brief;
+  const { ambientTemperature: ambient } = design.brief;
   const { cooling } = decisions;
-  const limit = junctionTemperature * (1 - SPARE);
   return offered(parts, 'diode').flatMap((part) => {
     const cooled = cooledBy(part, cooling, cooling?.heatSinks?.rectifier);
     return [1, 2].map((count) => {
@@ -323,16 +332,7 @@ export function diodeCandidates(
         count,
         reasons: [
           ...diodeReasons(part, { blocking, average }, count, design.brief, by),
-          ...(hottest > limit
-            ? [
-                {
-                  by: 'heat',
-                  words: Number.isFinite(hottest)
-                    ? `its junction would reach ${formatQuantity(hottest, '°C')}, a tenth below the limit being ${formatQuantity(limit, '°C')}`
-                    : 'its leakage rises with its heat faster than the heat can leave',
-                },
-              ]
-            : []),
+          ...heatReasons(hottest, design.brief, 'leakage'),
         ],
         loss: decisions.phases * diodeLoss(cooled, count, strains.profile, ambient),
         full: decisions.phases * diodeLoss(cooled, count, strains.full, ambient),

@@ -422,3 +422,28 @@ test('a high voltage at a small current finds dies of its size: their charge doe
   expect((losses.outputCharge ?? 0) + (losses.reverseRecovery ?? 0)).toBeLessThan(0.1 * 12 * 0.42);
   expect(efficiency).toBeGreaterThan(0.84);
 });
+
+test.each(['controlSwitch', 'rectifier'] as const)(
+  'a switch that stands among those that fit the %s stays cool there, in parallel where one alone does not',
+  (place) => {
+    const open: Design = { ...logic, decisions: { ...chooseParts(logic, shelf).design.decisions, [place]: undefined } };
+    const ranked = rankPlace(
+      { ...open, decisions: { ...open.decisions, rectifier: { kind: 'synchronous' } } },
+      place,
+      shelf,
+    );
+    const fits = ranked.filter(({ reasons }) => reasons.length === 0);
+    expect(fits.every(({ loss }) => loss !== undefined)).toBe(true);
+    expect(
+      ranked.some(({ reasons }) => reasons.some(({ by, words }) => by === 'heat' && /junction|heat/u.test(words))),
+    ).toBe(true);
+    const several = fits.filter(({ count }) => count > 1);
+    expect(several.length).toBeGreaterThan(0);
+    for (const { part } of several.slice(0, 2)) {
+      const held = holdPart(logic, place, part, shelf);
+      expect(held.decisions[place]).toMatchObject({ partId: part.id });
+      const points = solveFromShelf(held, shelf).operatingPoints;
+      expect(Math.max(...points.map(({ temperatures }) => temperatures?.[place] ?? Infinity))).toBeLessThan(125);
+    }
+  },
+);

@@ -1,5 +1,5 @@
 import type { Design } from '../design/schema.ts';
-import type { Part } from '../shelf/part.ts';
+import type { Mosfet, Part } from '../shelf/part.ts';
 import { offered } from '../shelf/shelf.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
@@ -9,12 +9,14 @@ import {
   diodeCandidates,
   driveOf,
   GATE_VOLTAGES,
+  heatReasons,
   inductorCandidates,
+  MOST_PARALLEL,
   pairCandidates,
   type Candidate,
 } from './candidates.ts';
 import { chooseParts, type Place } from './choose.ts';
-import type { Counted } from './pairs.ts';
+import type { Counted, Pairs } from './pairs.ts';
 import { capacitorReasons, mosfetReasons, deratingOf, type Derating, type Reason } from './fits.ts';
 import { most, strainsOf, type Strains } from './strain.ts';
 import { leftOf } from './values.ts';
@@ -257,29 +259,43 @@ function switchCandidates(
   );
   const { gateVoltage } = driveOf(decisions);
   return offered(parts, 'mosfet').map((part): Candidate => {
-    const reasons = mosfetReasons(part, { blocking, rms, gateVoltage }, 1, design.brief, by);
-    let loss: number | undefined;
-    if (typeof ranked !== 'string') {
-      const { pairs } = ranked;
-      const own = place === 'controlSwitch' ? pairs.controls : pairs.rectifiers;
-      const at = own.findIndex((one) => one.part.id === part.id && one.count === 1);
-      if (at >= 0) {
-        const mates = place === 'controlSwitch' ? pairs.rectifiers.length : pairs.controls.length;
-        loss = Infinity;
-        for (let mate = 0; mate < mates; mate += 1)
-          loss = Math.min(
-            loss,
-            pairs.loss[place === 'controlSwitch' ? at * mates + mate : mate * pairs.rectifiers.length + at]!,
-          );
-      }
+    let first: Candidate | undefined;
+    // as many in parallel as it takes for their junctions to stay cool; where no number does, what one alone lacks
+    for (let count = 1; count <= MOST_PARALLEL; count += 1) {
+      const reasons = mosfetReasons(part, { blocking, rms, gateVoltage }, count, design.brief, by);
+      const worth =
+        reasons.length > 0 || typeof ranked === 'string' ? undefined : withBestMate(ranked.pairs, place, part, count);
+      if (worth) reasons.push(...heatReasons(worth.temperature, design.brief, 'resistance'));
+      const candidate: Candidate = {
+        part,
+        count,
+        reasons,
+        loss: worth && Number.isFinite(worth.loss) ? worth.loss : undefined,
+        full: undefined,
+        cost: part.cost === undefined ? undefined : part.cost * count * decisions.phases,
+      };
+      if (reasons.length === 0) return candidate;
+      first ??= candidate;
     }
-    return {
-      part,
-      count: 1,
-      reasons,
-      loss: loss !== undefined && Number.isFinite(loss) ? loss : undefined,
-      full: undefined,
-      cost: part.cost === undefined ? undefined : part.cost * decisions.phases,
-    };
+    return first!;
   });
+}
+
+/** W over the profile and °C at worst of so many of a part in a place, with the mate that makes the least of both. */
+function withBestMate(
+  pairs: Pairs,
+  place: 'controlSwitch' | 'rectifier',
+  part: Mosfet,
+  count: number,
+): { loss: number; temperature: number } | undefined {
+  const controls = place === 'controlSwitch';
+  const [own, mates] = controls ? [pairs.controls, pairs.rectifiers] : [pairs.rectifiers, pairs.controls];
+  const at = own.findIndex((one) => one.part.id === part.id && one.count === count);
+  if (at < 0) return undefined;
+  let [loss, best] = [Infinity, 0];
+  for (let mate = 0; mate < mates.length; mate += 1) {
+    const both = pairs.loss[controls ? at * mates.length + mate : mate * own.length + at]!;
+    if (both < loss) [loss, best] = [both, mate];
+  }
+  return { loss, temperature: controls ? pairs.controlTemperature(at, best) : pairs.rectifierTemperature(at) };
 }
