@@ -5,7 +5,7 @@ import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './around.ts';
 import { blockedBy } from './candidates.ts';
-import { chooseParts, DECISION, PLACES, type Place } from './choose.ts';
+import { chooseParts, DECISION, PLACES, type Place, isGiven } from './choose.ts';
 import { deratingOf, voltageShare, type Derating } from './fits.ts';
 
 /** One rating and what is used of it, at its worst corner. */
@@ -307,6 +307,11 @@ export function billOf({ places }: Pick<PartsView, 'places'>): BillLine[] {
   );
 }
 
+const MATE: Partial<Record<Place, 'controlSwitch' | 'rectifier'>> = {
+  controlSwitch: 'rectifier',
+  rectifier: 'controlSwitch',
+};
+
 /** What a held part of a place writes into the design: its values at the voltages in use there. */
 export function holdPart(
   design: Design,
@@ -315,7 +320,10 @@ export function holdPart(
   parts: readonly Part[],
   by: Derating = deratingOf(design.decisions),
 ): Design {
-  const open = { ...design.decisions };
+  const mate = MATE[place];
+  // the shelf is about to hold one part of this kind alone: its mate is the one that the whole shelf gives
+  const beside = mate && !isGiven(design.decisions, mate) ? chooseParts(design, parts, by).design.decisions : {};
+  const open = { ...design.decisions, ...(mate ? { [mate]: beside[mate] ?? design.decisions[mate] } : {}) };
   delete open[DECISION[place]];
   // controllers and converters stand for one another
   const placed = ({ kind }: Part): string => (kind === 'converter' ? 'controller' : kind);
