@@ -38,8 +38,9 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
   yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
                                                     search the demo shelf, or --shelf SHELF.json
         [--place inductor FILE]                     rank the parts for a place of a design
-        [--export csv | --export json]              what was found, as a file
-        --import PARTS.csv --kind K                 parts read from a table, as a shelf (.s1p, .s2p: C, ESR, ESL)
+        [--export csv | json | s1p]                 what was found, as a file; one capacitor's impedance as .s1p
+        --import PARTS.csv --kind K                 parts read from a table, as a shelf (.s1p, .s2p: C, ESR, ESL;
+                                                    [--fixture series-through] a .s2p of a part in the line)
         --check SHELF.json                          whether a shelf is in order
   yundro schema                                     the JSON Schema of the design file
   yundro bench                                      the speed figures of the core
@@ -67,7 +68,7 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
   ],
   loop: ['json', 'at', 'frequencies', 'exact', 'csv', 'search'],
   compare: ['json', 'at'],
-  parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'check'],
+  parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'fixture', 'check'],
   schema: ['json'],
   bench: [],
 };
@@ -92,6 +93,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         place: { type: 'string' },
         import: { type: 'string' },
         export: { type: 'string' },
+        fixture: { type: 'string' },
         check: { type: 'string' },
         scenario: { type: 'string' },
         duration: { type: 'string' },
@@ -141,7 +143,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     return WRONG;
   };
   if (command === 'parts') {
-    const { shelf, kind, where, place, export: as, check } = values;
+    const { shelf, kind, where, place, fixture, export: as, check } = values;
     try {
       const call = {
         shelf,
@@ -150,6 +152,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         place,
         import: values.import,
         export: as,
+        fixture,
         check,
         file,
         json: values.json === true,

@@ -3,6 +3,7 @@ import {
   demoShelf,
   fitCapacitor,
   formatQuantity,
+  impedanceOf,
   guarded,
   parseWhere,
   PART_KINDS,
@@ -14,7 +15,9 @@ import {
   readTouchstone,
   writeShelfText,
   writeTable,
+  writeTouchstone,
   type Fault,
+  type Fixture,
   type Part,
   type PartKind,
   type Place,
@@ -50,6 +53,7 @@ export interface PartsCall {
   import: string | undefined;
   check: string | undefined;
   export: string | undefined;
+  fixture: string | undefined;
   file: string | undefined;
   json: boolean;
 }
@@ -61,7 +65,7 @@ export async function partsCommand(call: PartsCall, read: (file: string) => Prom
     const shelf = await shelfFrom(call.check, read);
     return `${call.check}: ${shelf.parts.length} parts, all of them in order\n`;
   }
-  if (call.import !== undefined) return importFrom(call.import, kind, read);
+  if (call.import !== undefined) return importFrom(call.import, kind, fixtureOf(call.fixture), read);
   const { parts } = await shelfFrom(call.shelf ?? 'demo', read);
   if (call.place !== undefined) return rank(call, parts, read);
   let found: readonly Part[] = kind ? parts.filter((part) => part.kind === kind) : parts;
@@ -76,7 +80,15 @@ export async function partsCommand(call: PartsCall, read: (file: string) => Prom
   }
   if (call.export === 'json')
     return writeShelfText({ format: 'yundro-shelf', version: 1, name: 'Parts', parts: [...found] });
-  if (call.export !== undefined) throw new Refusal(`--export: found "${call.export}", expected csv or json`);
+  if (call.export === 's1p') {
+    const [part] = found;
+    if (found.length !== 1 || part?.kind !== 'capacitor')
+      throw new Refusal(
+        `--export s1p: found ${found.length} parts, expected one capacitor, as by --where 'id == ceramic-25v-22u-1210'`,
+      );
+    return writeTouchstone(impedanceOf(part));
+  }
+  if (call.export !== undefined) throw new Refusal(`--export: found "${call.export}", expected csv, json or s1p`);
   if (call.json) return `${JSON.stringify(found, null, 2)}\n`;
   return `${found.map((part) => `${part.id.padEnd(34)} ${part.name}`).join('\n')}\n${found.length} of ${parts.length} parts\n`;
 }
@@ -86,6 +98,11 @@ function kindOf(text: string | undefined): PartKind | undefined {
   const kind = PART_KINDS.find((one) => one === text);
   if (!kind) throw new Refusal(`--kind: found "${text}", expected one of ${PART_KINDS.join(', ')}`);
   return kind;
+}
+
+function fixtureOf(text: string | undefined): Fixture | undefined {
+  if (text === undefined || text === 'shunt-through' || text === 'series-through') return text;
+  throw new Refusal(`--fixture: found "${text}", expected shunt-through or series-through`);
 }
 
 export function csvOf(kind: PartKind, parts: readonly Part[]): string {
@@ -127,12 +144,13 @@ async function rank(call: PartsCall, parts: readonly Part[], read: (file: string
 async function importFrom(
   file: string,
   kind: PartKind | undefined,
+  fixture: Fixture | undefined,
   read: (file: string) => Promise<string>,
 ): Promise<string> {
   const text = await read(file);
   const ports = /\.s([12])p$/iu.exec(file)?.[1];
   if (ports) {
-    const found = readTouchstone(text, ports === '1' ? 1 : 2);
+    const found = readTouchstone(text, ports === '1' ? 1 : 2, fixture);
     if (!found.ok) throw new Refusal(`${file}: line ${found.line}: ${found.message}, expected ${found.expected}`);
     const fit = fitCapacitor(found.points);
     if (!fit) throw new Refusal(`${file}: its impedance is that of no capacitor`);

@@ -193,9 +193,20 @@ describe('parts', () => {
     const shelf = await inProcess(['parts', '--import', 'i.csv', '--kind', 'inductor'], { 'i.csv': csv });
     expect(shelf).toMatchObject({ status: 0, error: '' });
     const files = { 's.json': shelf.out, 'b.json': bare };
-    expect((await inProcess(['parts', '--check', 's.json'], files)).out).toMatch(/111 parts/u);
+    expect((await inProcess(['parts', '--check', 's.json'], files)).out).toContain(
+      `: ${csv.trim().split('\r\n').length - 1} parts,`,
+    );
     const again = await inProcess(['parts', '--shelf', 's.json', '--kind', 'inductor', '--export', 'csv'], files);
     expect(again.out).toBe(csv);
+    // an impedance goes out as it comes in; which way a two-port part lay is asked for by name
+    const one = ['parts', '--where', 'id == ceramic-25v-22u-1210', '--export', 's1p'];
+    const impedance = (await inProcess(one)).out;
+    const fit = await inProcess(['parts', '--import', 'c.s1p'], { 'c.s1p': impedance });
+    expect(JSON.parse(fit.out)).toMatchObject({ capacitance: expect.closeTo(22e-6, 8) });
+    expect((await inProcess(['parts', '--export', 's1p'])).error).toMatch(/found \d+ parts, expected one capacitor/u);
+    expect((await inProcess(['parts', '--import', 'c.s2p', '--fixture', 'beside'], { 'c.s2p': '' })).error).toMatch(
+      /"beside", expected shunt-through or series-through/u,
+    );
     const ranked = await inProcess(['parts', '--place', 'inductor', 'b.json'], files);
     expect(ranked.out).toMatch(/^1 × powder-[\d.]+mm-[\d.]+u/mu);
     expect(ranked.out).toMatch(/do not fit; the nearest/u);

@@ -37,7 +37,7 @@ export { cornersOf, type Corner } from './design/corner.ts';
 export { type Target } from './verdict/target.ts';
 export type { QuantityId } from './areas.ts';
 export { describeQuantity, explain, listQuantities, tellQuantity, type Explanation } from './catalogue.ts';
-export { loadRipple, type OperatingPoint, type SwitchStress } from './stage/operating/operatingPoint.ts';
+export { loadRipple, type OperatingPoint } from './stage/operating/operatingPoint.ts';
 export { BODY_DIODE_VOLTAGE, type CompleteDecisions } from './stage/operating/stage.ts';
 export { viewCorner, waveformsAt, type CornerView, type Waveforms } from './stage/operating/waveforms.ts';
 export { completeDecisions } from './stage/sizing/complete.ts';
@@ -79,15 +79,15 @@ export {
   type TapeDefinition,
   type TapeStretch,
 } from './explore/tape.ts';
-export { chooseParts, PLACES, type Choice, type Chosen, type Place } from './choice/choose.ts';
+export { chooseParts, PLACES, type Place } from './choice/choose.ts';
 export { loadProfile, type LoadShare } from './choice/profile.ts';
 export { demoShelf, offered, readPart, readShelfText, writeShelfText, type Shelf } from './shelf/shelf.ts';
 export { PART_KINDS, type Part, type PartKind } from './shelf/part.ts';
 export { parseWhere, type Where } from './shelf/where.ts';
 export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
-export { readCurve, writeCurve, type CurveResult } from './shelf/curve.ts';
-export { fitCapacitor, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
+export { readCurve, writeCurve } from './shelf/curve.ts';
+export { fitCapacitor, impedanceOf, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
 export {
   driveMap,
   frontOf,
@@ -98,31 +98,16 @@ export {
   type PairMap,
   type Ranked,
 } from './choice/rank.ts';
-export { deratingOf, USUAL_DERATING, type Derating } from './choice/fits.ts';
-export {
-  billOf,
-  holdPart,
-  viewParts,
-  type BillLine,
-  type PartsView,
-  type PlaceView,
-  type Stress,
-} from './choice/view.ts';
+export { USUAL_DERATING, type Derating } from './choice/fits.ts';
+export { billOf, holdPart, viewParts, type BillLine, type PartsView, type PlaceView } from './choice/view.ts';
 export { lossWords } from './losses/words.ts';
 export { lossQuantity, TEMPERATURE_OF } from './stage/quantities/losses.ts';
 export { laddersOf, type Ladder } from './stage/operating/ladder.ts';
-export { rankPairs, type Counted, type Drive } from './choice/pairs.ts';
+export { rankPairs, type Counted } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';
 export { simulate, simulating } from './simulation/simulate.ts';
-export {
-  SCENARIOS,
-  type Excursion,
-  type Scenario,
-  type SimulateOptions,
-  type Simulation,
-  type SimulationProgress,
-} from './simulation/run.ts';
-export { steppedPoints, stepTargets, type SteppedPoint } from './simulation/stepTargets.ts';
+export { SCENARIOS, type Excursion, type Scenario, type SimulateOptions, type Simulation } from './simulation/run.ts';
+export { steppedPoints, stepTargets } from './simulation/stepTargets.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
@@ -130,8 +115,7 @@ export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimise
 export { compareLoops, type ComparedCorner, type Comparison, type ComparisonOf } from './loop/compared.ts';
 export { witnessesAt, type Witnesses } from './loop/witnesses.ts';
 export { steppedOf, type PredictedStep } from './loop/predicted.ts';
-export type { Feature } from './loop/textbook.ts';
-export { inputFilterOf, type Damping, type InputFilter } from './loop/inputFilter.ts';
+export { inputFilterOf, type InputFilter } from './loop/inputFilter.ts';
 export {
   fitLoop,
   injectionSheet,
@@ -153,6 +137,6 @@ export {
 } from './loop/corners.ts';
 export { moveCorner, NETWORK_CORNERS, NETWORK_PARTS, networkCorners, type NetworkCorner } from './loop/network.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
-export { loop, type ResponseCurve, type LoopOptions, type LoopResult } from './loop/loop.ts';
+export { loop, type ResponseCurve, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/law.ts';
 export { isLoopQuantity } from './step/loopQuantities.ts';

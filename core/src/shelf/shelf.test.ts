@@ -5,7 +5,7 @@ import { PART_KINDS, type Mosfet, type Part } from './part.ts';
 import { demoShelf, offered, readPart, readShelfText, writeShelfText } from './shelf.ts';
 import { MOST_POINTS, readCurve, writeCurve } from './curve.ts';
 import { columnsOf, guarded, readTable, writeTable } from './table.ts';
-import { fitCapacitor, readTouchstone, writeTouchstone } from './touchstone.ts';
+import { fitCapacitor, impedanceOf, readTouchstone, writeTouchstone } from './touchstone.ts';
 import { parseWhere } from './where.ts';
 
 const parts = demoParts();
@@ -301,6 +301,29 @@ describe('impedance files', () => {
     expect(read).toEqual({ ok: true, points });
     const fit = fitCapacitor(points)!;
     for (const key of ['capacitance', 'esr', 'esl'] as const) expect(fit[key] / truth[key]).toBeCloseTo(1, 3);
+  });
+  test('a capacitor’s own impedance goes out as a file and comes back with nothing lost, by its curve or by its values', () => {
+    const measured = {
+      kind: 'capacitor',
+      id: 'own',
+      name: 'own',
+      ...truth,
+      impedanceCurve: points.map(({ frequency, re, im }): [number, number] => [frequency, Math.hypot(re, im)]),
+      esrCurve: points.map(({ frequency, re }): [number, number] => [frequency, re]),
+    } as const;
+    const { impedanceCurve: _, esrCurve: __, ...plain } = measured;
+    const back = (part: Extract<Part, { kind: 'capacitor' }>) => {
+      const read = readTouchstone(writeTouchstone(impedanceOf(part)), 1);
+      if (!read.ok) throw new Error(read.message);
+      return read.points;
+    };
+    back(measured).forEach(({ frequency, re, im }, i) => {
+      expect(frequency).toBe(points[i]!.frequency);
+      expect(re).toBe(points[i]!.re);
+      expect(im - points[i]!.im).toBeCloseTo(0, 6);
+    });
+    const fit = fitCapacitor(back(plain))!;
+    for (const key of ['capacitance', 'esr', 'esl'] as const) expect(fit[key] / truth[key]).toBeCloseTo(1, 6);
   });
   // S21 of an impedance across or in a line of Z0 at both ends: 2Z/(2Z + Z0) and 2·Z0/(2·Z0 + Z); Pozar, recalled from memory
   test.each(['shunt-through', 'series-through'] as const)('two ports, %s', (fixture) => {

@@ -1,3 +1,5 @@
+import type { PartOf } from './part.ts';
+
 /** Impedance read from a Touchstone file, or where and why it cannot be. */
 export type TouchstoneResult =
   | { ok: true; points: { frequency: number; re: number; im: number }[] }
@@ -141,6 +143,29 @@ export function fitCapacitor(
     esr: Math.max(0, Math.min(...about.map(({ re }) => re))),
     esl: Math.max(0, inductance),
   };
+}
+
+/** Frequencies, Hz, at which a capacitor without a curve is told: ten to a decade. */
+const TOLD = Array.from({ length: 51 }, (_, i) => Number((10 ** (3 + i / 10)).toPrecision(4)));
+
+/**
+ * A capacitor's impedance: at the places of its curve, with the resistance told there (its ESR where none is); without a
+ * curve, of C, ESR and ESL from 1 kHz to 100 MHz. A curve tells no sign: it is capacitive below its own least, inductive above.
+ */
+export function impedanceOf(part: PartOf<'capacitor'>): { frequency: number; re: number; im: number }[] {
+  const { impedanceCurve, esrCurve, capacitance = 0, esr = 0, esl = 0 } = part;
+  if (!impedanceCurve)
+    return TOLD.map((frequency) => {
+      const omega = 2 * Math.PI * frequency;
+      return { frequency, re: esr, im: omega * esl - (capacitance > 0 ? 1 / (omega * capacitance) : 0) };
+    });
+  const resistances = new Map(esrCurve);
+  const told = impedanceCurve.map(([frequency, size]) => {
+    const re = Math.min(size, resistances.get(frequency) ?? esr);
+    return { frequency, re, size: Math.sqrt(size ** 2 - re ** 2) };
+  });
+  const least = told.reduce((a, b) => (b.size < a.size ? b : a), told[0]!);
+  return told.map(({ frequency, re, size }) => ({ frequency, re, im: frequency <= least.frequency ? -size : size }));
 }
 
 /** An impedance as a one-port Touchstone file of Z in ohms. */

@@ -4,8 +4,20 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import Offcanvas from 'react-bootstrap/Offcanvas';
 import { useForm } from 'react-hook-form';
-import { columnsOf, fitCapacitor, readTable, readTouchstone, writeTable, type Column, type Part } from '@yundro/core';
+import {
+  columnsOf,
+  fitCapacitor,
+  impedanceOf,
+  readTable,
+  readTouchstone,
+  writeTable,
+  writeTouchstone,
+  type Column,
+  type Fixture,
+  type Part,
+} from '@yundro/core';
 import { api, ApiError } from '../api/client.ts';
+import { fileName, handOver } from '../app/files.ts';
 import { CurveFiles } from './CurveFiles.tsx';
 import { KINDS } from './words.ts';
 import css from './shelf.module.css';
@@ -94,6 +106,7 @@ function PartForm({
   });
   const { errors, isDirty, isSubmitting } = formState;
   const [trouble, setTrouble] = useState<string>();
+  const [fixture, setFixture] = useState<Fixture>('shunt-through');
   useEffect(() => reset(values), [values, reset]);
   /** The part that the fields say; faults are set at theirs. */
   const partOf = (fields: Values): Part | undefined => {
@@ -124,7 +137,7 @@ function PartForm({
   const measured = async (file: File | undefined): Promise<void> => {
     if (!file) return;
     const ports = /\.s2p$/iu.test(file.name) ? 2 : 1;
-    const read = readTouchstone(await file.text(), ports);
+    const read = readTouchstone(await file.text(), ports, fixture);
     if (!read.ok) {
       setTrouble(`${file.name}, line ${read.line}: ${read.message}, expected ${read.expected}.`);
       return;
@@ -179,12 +192,35 @@ function PartForm({
       {part.kind === 'capacitor' ? (
         <Form.Group className={css['field'] ?? ''} controlId="part-touchstone">
           <Form.Label>measured impedance (.s1p, .s2p)</Form.Label>
-          <Form.Control
-            size="sm"
-            type="file"
-            accept=".s1p,.s2p"
-            onChange={(event) => void measured((event.target as HTMLInputElement).files?.[0])}
-          />
+          <div>
+            <Form.Select
+              size="sm"
+              aria-label="between two ports it lay"
+              value={fixture}
+              onChange={(event) => setFixture(event.target.value as Fixture)}
+            >
+              <option value="shunt-through">two ports: across the line (shunt-through)</option>
+              <option value="series-through">two ports: in the line (series-through)</option>
+            </Form.Select>
+            <Form.Control
+              size="sm"
+              type="file"
+              accept=".s1p,.s2p"
+              onChange={(event) => void measured((event.target as HTMLInputElement).files?.[0])}
+            />
+            <Button
+              size="sm"
+              variant="link"
+              onClick={() =>
+                handOver(
+                  fileName(part.name, 's1p', 'impedance'),
+                  new Blob([writeTouchstone(impedanceOf(part))], { type: 'text/plain' }),
+                )
+              }
+            >
+              Save its impedance as .s1p
+            </Button>
+          </div>
         </Form.Group>
       ) : null}
       <div className={css['buttons']}>
