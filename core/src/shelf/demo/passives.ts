@@ -216,7 +216,7 @@ function ceramics(chance: Chance): Capacitor[] {
       capacitance,
       tolerance: 0.1,
       esr: printed((2.2e-3 + 4e-3 / Math.sqrt(nominal)) * chance.about(0.1)),
-      esl: esl * 1e-9,
+      esl: printed(esl * 1e-9),
       voltageRating: rating,
       rippleCurrentRating: rms,
       biasCurve: [0, 0.1, 0.25, 0.5, 0.75, 1].map((part): [number, number] => [
@@ -338,7 +338,7 @@ function bulk(chance: Chance): Capacitor[] {
               ] satisfies [number, number][],
             }
           : {}),
-        esl: esl * 1e-9,
+        esl: printed(esl * 1e-9),
         voltageRating: rating,
         rippleCurrentRating: rms,
         ...(technology === 'electrolytic'
