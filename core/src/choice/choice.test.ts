@@ -447,3 +447,26 @@ test.each(['controlSwitch', 'rectifier'] as const)(
     }
   },
 );
+
+test('an efficiency that the shelf’s parts miss is bought with a lower frequency where that is free, and no further than it takes', () => {
+  const wanted = { efficiency: 0.93 };
+  const open = bare([23, 23, 23], 1.8, [0.59, 5.9], { ...wanted, ambientTemperature: 25 });
+  const result = solveFromShelf(open, shelf);
+  expect(result.targets.find(({ id }) => id === 'efficiency')!.verdict).not.toBe('missed');
+  expect(result.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
+  const { switchingFrequency } = result.decisions;
+  expect(switchingFrequency).toBeLessThan(500e3);
+  const rules = chooseParts(open, shelf).decided.filter(({ path }) => path === 'switchingFrequency');
+  expect(rules.map(({ rule }) => rule.replace(/\u00a0/gu, ' '))).toEqual([
+    expect.stringMatching(/^lowered from 500 kHz, where the shelf’s parts reach 92\.\d+ % of the 93 %/u),
+  ]);
+  // given, the frequency stays, and misses it
+  const at = (frequency: number) => solveFromShelf({ ...open, decisions: { switchingFrequency: frequency } }, shelf);
+  expect(at(500e3).decisions.switchingFrequency).toBe(500e3);
+  expect(at(500e3).targets.find(({ id }) => id === 'efficiency')!.verdict).toBe('missed');
+  // where none would do, the frequency stays
+  const hopeless = bare([28.5, 57, 114], 5.5, [0.00013, 0.13], wanted);
+  expect(chooseParts(hopeless, shelf).design.decisions.switchingFrequency).toBe(
+    completeDecisions(hopeless).decisions.switchingFrequency,
+  );
+});

@@ -2,7 +2,9 @@ import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { offered } from '../shelf/shelf.ts';
 import type { Converter, Part } from '../shelf/part.ts';
+import { solve } from '../solve.ts';
 import { allowedLoss } from '../stage/sizing/banks.ts';
+import { lowerFrequencies } from '../stage/sizing/frequency.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
@@ -74,12 +76,51 @@ export function isGiven(decisions: Decisions, place: Place): boolean {
   return partId !== undefined || numbers(given);
 }
 
-/** Fills every place that the design leaves free from the parts, one after another; each sees what was chosen before it. */
+/**
+ * Fills every place that the design leaves free from the parts. Where they miss the efficiency that is wanted and the
+ * frequency is free too, the highest one below it at which the parts for it do not.
+ */
 export function chooseParts(
   design: Design,
   parts: readonly Part[],
   by: Derating = deratingOf(design.decisions),
 ): Choice {
+  const first = fillPlaces(design, parts, by);
+  const { efficiency: wanted, keepClear } = design.brief;
+  const { switchingFrequency: given, rippleSchool } = design.decisions;
+  if (wanted === undefined || given !== undefined || rippleSchool === 'small-and-fast') return first;
+  if (!first.chosen.some(({ filled }) => filled)) return first;
+  const reached = efficiencyOf(first.design);
+  if (!(reached < wanted)) return first;
+  const from = first.design.decisions.switchingFrequency!;
+  const at = (switchingFrequency: number): Choice | undefined => {
+    const choice = fillPlaces({ ...design, decisions: { ...design.decisions, switchingFrequency } }, parts, by);
+    return efficiencyOf(choice.design) >= wanted ? choice : undefined;
+  };
+  const tried = lowerFrequencies(from, keepClear);
+  let [fast, slow] = [-1, tried.length - 1];
+  let best = slow < 0 ? undefined : at(tried[slow]!);
+  if (!best) return first;
+  while (slow - fast > 1) {
+    const middle = Math.floor((fast + slow) / 2);
+    const found = at(tried[middle]!);
+    if (found) [best, slow] = [found, middle];
+    else fast = middle;
+  }
+  const percent = (value: number): string => formatQuantity(value, '%');
+  const rule = `lowered from ${formatQuantity(from, 'Hz')}, where the shelf’s parts reach ${percent(reached)} of the ${percent(wanted)} that are wanted`;
+  return { ...best, decided: [...best.decided, { path: 'switchingFrequency', rule }] };
+}
+
+/** At nominal input and full load; 0 where the stage has no steady state there. */
+function efficiencyOf(design: Design): number {
+  const { inputVoltage, outputCurrent } = design.brief;
+  const at = { inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.max };
+  return solve(design, { at, areas: [] }).operatingPoints[0]?.efficiency ?? 0;
+}
+
+/** The places one after another; each sees what was chosen before it. */
+function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choice {
   const chosen: Chosen[] = [];
   /** V at the gates, where the pair decided it */
   let driven: number | undefined;

@@ -54,6 +54,18 @@ export function usualFrequency(switched: number, pulsed: boolean, small: boolean
   return roundDown(Math.max(AUDIBLE_LIMIT, byVoltage * (pulsed ? PULSED_PART : 1) * (small ? SMALL_PART : 1)));
 }
 
+/** Part of a decided frequency below which an efficiency is no longer bought with size. Our own starting point. */
+const LOWEST_BOUGHT = 0.4;
+
+/** The round frequencies below one, falling, at which a stage may be made larger to lose less; clear of the bands. Hz. */
+export function lowerFrequencies(from: number, keepClear: readonly Band[] = []): number[] {
+  const found: number[] = [];
+  const lowest = Math.max(AUDIBLE_LIMIT, LOWEST_BOUGHT * from) * (1 - 1e-9);
+  for (let next = roundDown(from * 0.999); next >= lowest; next = roundDown(next * 0.999))
+    if (!harmonicIn(next, keepClear)) found.push(next);
+  return found;
+}
+
 /** The next lower frequency of those that people set. */
 function roundDown(frequency: number): number {
   const decade = 10 ** Math.floor(Math.log10(frequency) + 1e-9);
