@@ -408,6 +408,8 @@ test('a network is decided for the amplifier of the controller that was chosen, 
   expect(amplifierOf(boost)).toEqual({ amplifier: 'ota', transconductance });
   const own: Design = { ...boost, decisions: { compensator: { amplifier: 'op-amp' } } };
   expect(amplifierOf(own)).toEqual({ amplifier: 'op-amp', transconductance: undefined });
+  const voltageMode = { control: { method: 'voltage-mode', transconductance: 1e-3 } } as const;
+  expect(completeDecisions({ ...logic, decisions: voltageMode }).decisions.compensator!.amplifier).toBe('op-amp');
   // gm of the tap instead of 1/R of the output: the zero stands where it stood, within the E-series
   const zero = ({ feedbackResistor, feedbackCapacitor }: ReturnType<typeof chosenNetwork>): number =>
     feedbackResistor! * feedbackCapacitor!;
@@ -460,6 +462,13 @@ test('an efficiency that the shelf’s parts miss is bought with a lower frequen
   expect(rules.map(({ rule }) => rule.replace(/\u00a0/gu, ' '))).toEqual([
     expect.stringMatching(/^lowered from 500 kHz, where the shelf’s parts reach 92\.\d+ % of the 93 %/u),
   ]);
+  // what fits there can be held there
+  const fits = rankPlace(chooseParts(open, shelf).design, 'inductor', shelf).filter(
+    ({ reasons }) => reasons.length === 0,
+  );
+  expect(fits.length).toBeGreaterThan(2);
+  for (const { part } of fits.slice(-3))
+    expect(holdPart(open, 'inductor', part, shelf).decisions.inductor?.partId).toBe(part.id);
   // given, the frequency stays, and misses it
   const at = (frequency: number) => solveFromShelf({ ...open, decisions: { switchingFrequency: frequency } }, shelf);
   expect(at(500e3).decisions.switchingFrequency).toBe(500e3);
@@ -469,4 +478,13 @@ test('an efficiency that the shelf’s parts miss is bought with a lower frequen
   expect(chooseParts(hopeless, shelf).design.decisions.switchingFrequency).toBe(
     completeDecisions(hopeless).decisions.switchingFrequency,
   );
+});
+
+test('a rectifier is held as what it is, whatever the rule would take', () => {
+  const diode = shelf.find(({ id }) => id === 'schottky-40v-8a')!;
+  expect(completeDecisions(logic).decisions.rectifier.kind).toBe('synchronous');
+  expect(holdPart(logic, 'rectifier', diode, shelf).decisions.rectifier).toMatchObject({
+    kind: 'diode',
+    partId: diode.id,
+  });
 });

@@ -66,6 +66,15 @@ export const DECISION = {
   inputCapacitors: 'inputCapacitors',
 } as const satisfies Record<Place, keyof Decisions>;
 
+/** Decisions with a place open, its part yet to be chosen; a rectifier keeps its kind. */
+export function opened(decisions: Decisions, place: Place): Decisions {
+  const { [DECISION[place]]: _, ...open } = decisions;
+  const { rectifier } = decisions;
+  return place !== 'rectifier' || !rectifier
+    ? open
+    : { ...open, rectifier: rectifier.kind === 'diode' ? { kind: 'diode' } : { kind: 'synchronous' } };
+}
+
 /** Whether the file gives a place any number: then no shelf fills it up. A rectifier's kind alone is no number. */
 export function isGiven(decisions: Decisions, place: Place): boolean {
   const numbers = (value: unknown): boolean =>

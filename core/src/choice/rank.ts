@@ -15,7 +15,7 @@ import {
   pairCandidates,
   type Candidate,
 } from './candidates.ts';
-import { chooseParts, type Place } from './choose.ts';
+import { chooseParts, opened, type Place } from './choose.ts';
 import type { Counted, Pairs } from './pairs.ts';
 import { capacitorReasons, mosfetReasons, deratingOf, type Derating, type Reason } from './fits.ts';
 import { most, strainsOf, type Strains } from './strain.ts';
@@ -54,9 +54,11 @@ export function rankPlace(
   parts: readonly Part[],
   by: Derating = deratingOf(design.decisions),
 ): Ranked[] {
-  const { decisions } = completeDecisions(design);
-  const strains = strainsOf(design, decisions);
-  const found = candidatesFor(design, decisions, strains, place, parts, by);
+  // what stands in the place is not what is wanted of it
+  const open: Design = { ...design, decisions: opened(design.decisions, place) };
+  const { decisions } = completeDecisions(open);
+  const strains = strainsOf(open, decisions);
+  const found = candidatesFor(open, decisions, strains, place, parts, by);
   const weight = ({ reasons, loss, cost }: Candidate): number =>
     reasons.length > 0 ? 1e9 + reasons.length : (loss ?? cost ?? 0);
   return found

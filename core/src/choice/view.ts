@@ -5,7 +5,7 @@ import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './around.ts';
 import { blockedBy } from './candidates.ts';
-import { chooseParts, DECISION, PLACES, type Place, isGiven } from './choose.ts';
+import { chooseParts, DECISION, isGiven, opened, PLACES, type Place } from './choose.ts';
 import { deratingOf, voltageShare, type Derating } from './fits.ts';
 
 /** One rating and what is used of it, at its worst corner. */
@@ -320,11 +320,13 @@ export function holdPart(
   parts: readonly Part[],
   by: Derating = deratingOf(design.decisions),
 ): Design {
+  // the shelf is about to hold one part of this kind alone: what stands round it is what the whole shelf gives
+  const whole = chooseParts(design, parts, by).design.decisions;
+  const { topology, phases, switchingFrequency, lightLoad } = whole;
+  const open: Decisions = { ...opened(design.decisions, place), topology, phases, switchingFrequency, lightLoad };
+  if (place === 'rectifier') open.rectifier = { kind: part.kind === 'diode' ? 'diode' : 'synchronous' };
   const mate = MATE[place];
-  // the shelf is about to hold one part of this kind alone: its mate is the one that the whole shelf gives
-  const beside = mate && !isGiven(design.decisions, mate) ? chooseParts(design, parts, by).design.decisions : {};
-  const open = { ...design.decisions, ...(mate ? { [mate]: beside[mate] ?? design.decisions[mate] } : {}) };
-  delete open[DECISION[place]];
+  if (mate && !isGiven(design.decisions, mate)) Object.assign(open, { [mate]: whole[mate] });
   // controllers and converters stand for one another
   const placed = ({ kind }: Part): string => (kind === 'converter' ? 'controller' : kind);
   const alone = [part, ...parts.filter((other) => placed(other) !== placed(part))];

@@ -1,3 +1,6 @@
+/** Bytes of a measured curve, at most. */
+export const LARGEST_CURVE = 5e6;
+
 /** Hands something over as a file of the browser. */
 export function handOver(name: string, content: Blob): void {
   const link = document.createElement('a');

@@ -2,10 +2,8 @@ import Papa from 'papaparse';
 import { useRef } from 'react';
 import Button from 'react-bootstrap/Button';
 import { readCurve, writeCurve, type Column } from '@yundro/core';
-import { fileName, handOver } from '../app/files.ts';
+import { fileName, handOver, LARGEST_CURVE } from '../app/files.ts';
 import css from './shelf.module.css';
-
-const LARGEST = 5e6;
 
 export interface CurveFilesProps {
   column: Column & { meta: NonNullable<Column['meta']> };
@@ -21,7 +19,7 @@ export interface CurveFilesProps {
 export function CurveFiles({ column: { key, meta }, part, points, onRead, onTrouble }: CurveFilesProps) {
   const input = useRef<HTMLInputElement>(null);
   const read = async (file: File): Promise<void> => {
-    if (file.size > LARGEST) {
+    if (file.size > LARGEST_CURVE) {
       onTrouble(`${file.name} has ${Math.round(file.size / 1e6)} MB; a curve of two columns has at most 5.`);
       return;
     }

@@ -17,7 +17,7 @@ import {
   type Part,
 } from '@yundro/core';
 import { api, ApiError } from '../api/client.ts';
-import { fileName, handOver } from '../app/files.ts';
+import { fileName, handOver, LARGEST_CURVE } from '../app/files.ts';
 import { CurveFiles } from './CurveFiles.tsx';
 import { KINDS } from './words.ts';
 import css from './shelf.module.css';
@@ -136,6 +136,10 @@ function PartForm({
   };
   const measured = async (file: File | undefined): Promise<void> => {
     if (!file) return;
+    if (file.size > LARGEST_CURVE) {
+      setTrouble(`${file.name} has ${Math.round(file.size / 1e6)} MB; a measured impedance has at most 5.`);
+      return;
+    }
     const ports = /\.s2p$/iu.test(file.name) ? 2 : 1;
     const read = readTouchstone(await file.text(), ports, fixture);
     if (!read.ok) {

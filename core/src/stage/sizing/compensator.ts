@@ -250,11 +250,15 @@ export function chooseCompensator(placing: Placing, given: Network | undefined):
   return { value: { ...amplifier, ...divider, ...made.value, ...given }, rule: made.rule };
 }
 
-/** The error amplifier that a network is decided for: the design's own, else the controller's, else an op-amp. */
+/**
+ * The error amplifier that a network is decided for: the design's own, else the controller's, else an op-amp. Without a
+ * sensed current a transconductance amplifier's network by rule has no lead: then it is the design that has to ask for it.
+ */
 function amplifierFor(
-  { transconductance }: Pick<CompleteDecisions['control'], 'transconductance'>,
+  control: CompleteDecisions['control'],
   given: Network | undefined,
 ): Pick<Network, 'amplifier' | 'transconductance'> {
+  const transconductance = sensesCurrent(control) ? control.transconductance : undefined;
   const amplifier = given?.amplifier ?? (transconductance === undefined ? 'op-amp' : 'ota');
   const own = given?.transconductance ?? transconductance;
   return { amplifier, ...(amplifier === 'ota' && own !== undefined ? { transconductance: own } : {}) };
