@@ -462,6 +462,11 @@ test('an efficiency that the shelf’s parts miss is bought with a lower frequen
   expect(rules.map(({ rule }) => rule.replace(/\u00a0/gu, ' '))).toEqual([
     expect.stringMatching(/^lowered from 500 kHz, where the shelf’s parts reach 92\.\d+ % of the 93 %/u),
   ]);
+  expect(
+    viewParts(open, shelf)
+      .anew.join(' ')
+      .replace(/\u00a0/gu, ' '),
+  ).toMatch(/^The frequency is \d+ kHz, lowered from /u);
   // what fits there can be held there
   const fits = rankPlace(chooseParts(open, shelf).design, 'inductor', shelf).filter(
     ({ reasons }) => reasons.length === 0,

@@ -54,6 +54,8 @@ export interface Choice {
   chosen: Chosen[];
   /** the rules of what was decided on the way, for those who show them */
   decided: DecidedBy[];
+  /** sentences on what is another with these parts than without */
+  anew: string[];
 }
 
 /** The decision that a place's part is written into. */
@@ -102,23 +104,25 @@ export function chooseParts(
   const reached = efficiencyOf(first.design);
   if (!(reached < wanted)) return first;
   const from = first.design.decisions.switchingFrequency!;
-  const at = (switchingFrequency: number): Choice | undefined => {
+  const chosenAt = (switchingFrequency: number): Choice | undefined => {
     const choice = fillPlaces({ ...design, decisions: { ...design.decisions, switchingFrequency } }, parts, by);
     return efficiencyOf(choice.design) >= wanted ? choice : undefined;
   };
   const tried = lowerFrequencies(from, keepClear);
   let [fast, slow] = [-1, tried.length - 1];
-  let best = slow < 0 ? undefined : at(tried[slow]!);
+  let best = slow < 0 ? undefined : chosenAt(tried[slow]!);
   if (!best) return first;
   while (slow - fast > 1) {
     const middle = Math.floor((fast + slow) / 2);
-    const found = at(tried[middle]!);
-    if (found) [best, slow] = [found, middle];
+    const reaching = chosenAt(tried[middle]!);
+    if (reaching) [best, slow] = [reaching, middle];
     else fast = middle;
   }
   const percent = (value: number): string => formatQuantity(value, '%');
   const rule = `lowered from ${formatQuantity(from, 'Hz')}, where the shelf’s parts reach ${percent(reached)} of the ${percent(wanted)} that are wanted`;
-  return { ...best, decided: [...best.decided, { path: 'switchingFrequency', rule }] };
+  const { decided, anew, design: found } = best;
+  const at = `The frequency is ${formatQuantity(found.decisions.switchingFrequency!, 'Hz')}, ${rule}.`;
+  return { ...best, decided: [...decided, { path: 'switchingFrequency', rule }], anew: [...anew, at] };
 }
 
 /** At nominal input and full load; 0 where the stage has no steady state there. */
@@ -135,6 +139,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choic
   let driven: number | undefined;
   const base = completeDecisions(design);
   let { decided: asked } = base;
+  const anew: string[] = [];
   // what the parts are chosen for stays as it was decided without them
   const { topology, phases, switchingFrequency, lightLoad, rectifier } = base.decisions;
   const kind = design.decisions.rectifier ?? (rectifier.kind === 'diode' ? { kind: 'diode' } : { kind: 'synchronous' });
@@ -165,7 +170,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choic
       .filter(({ filled }) => filled)
       .map(({ place, words }) => ({ path: DECISION[place], rule: `from the shelf: ${words}` })),
   ];
-  return { design: at, chosen, decided };
+  return { design: at, chosen, decided, anew };
 
   function complete(): Completion {
     return completeDecisions(at);
@@ -202,7 +207,9 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choic
     const { decisions, decided: now } = completeDecisions({ ...at, decisions: open });
     if (decisions.lightLoad === at.decisions.lightLoad || !policies.includes(decisions.lightLoad)) return;
     at = { ...at, decisions: { ...at.decisions, lightLoad: decisions.lightLoad } };
-    asked = [...asked.filter(({ path }) => path !== 'lightLoad'), ...now.filter(({ path }) => path === 'lightLoad')];
+    const rules = now.filter(({ path }) => path === 'lightLoad');
+    asked = [...asked.filter(({ path }) => path !== 'lightLoad'), ...rules];
+    anew.push(`At light load ${decisions.lightLoad.replace('-', ' ')}: ${rules.map(({ rule }) => rule).join(' ')}.`);
   }
 
   /** The switches inside a converter, by what its data say of them. */

@@ -42,6 +42,8 @@ export interface PartsView {
   design: Design;
   result: Result;
   places: PlaceView[];
+  /** sentences on what is another with these parts than without */
+  anew: string[];
   /** what belongs to the controller that stands, in standard values */
   small: SmallPart[];
 }
@@ -103,6 +105,7 @@ export function viewParts(
     design: choice.design,
     result,
     places,
+    anew: choice.anew,
     small:
       standing?.kind === 'controller' || standing?.kind === 'converter'
         ? smallPartsFor(design.brief, result, standing)

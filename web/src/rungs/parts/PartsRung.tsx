@@ -90,6 +90,7 @@ export default function PartsRung() {
           </Button>
         ) : null}
       </div>
+      {answer.anew.length > 0 ? <p className="text-body-secondary">{answer.anew.join(' ')}</p> : null}
       <DeratingFields />
       <ErrorBoundary of="The places">
         <Places answer={answer} place={place} onPick={setPlace} />
