@@ -87,7 +87,14 @@ export { parseWhere, type Where } from './shelf/where.ts';
 export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { readCurve, writeCurve } from './shelf/curve.ts';
-export { fitCapacitor, impedanceOf, readTouchstone, writeTouchstone, type Fixture } from './shelf/touchstone.ts';
+export {
+  capacitorFrom,
+  fitCapacitor,
+  impedanceOf,
+  readTouchstone,
+  writeTouchstone,
+  type Fixture,
+} from './shelf/touchstone.ts';
 export {
   driveMap,
   frontOf,

@@ -56,9 +56,12 @@ const SPARE = 0.1;
 /** Equal switches in parallel at most. */
 export const MOST_PARALLEL = 3;
 
+/** °C that a junction is chosen to stay below. */
+const hottestAllowed = (junctionTemperature: number): number => junctionTemperature * (1 - SPARE);
+
 /** Why a junction is too hot, where it is: °C; Infinity is one that runs away by the cause named. */
 export function heatReasons(hottest: number, { junctionTemperature }: Design['brief'], runs: string): Reasons {
-  const limit = junctionTemperature * (1 - SPARE);
+  const limit = hottestAllowed(junctionTemperature);
   if (!(hottest > limit)) return [];
   const words = Number.isFinite(hottest)
     ? `its junction would reach ${formatQuantity(hottest, '°C')}, a tenth below the limit being ${formatQuantity(limit, '°C')}`
@@ -449,7 +452,7 @@ export function pairCandidates(
   const conditions = { corners: strains.corners, drive, phases, ambient: brief.ambientTemperature };
   const pairs = rankPairs(controls, rectifiers, { ...conditions, profile: strains.profile });
   const full = rankPairs(controls, rectifiers, { ...conditions, profile: strains.full });
-  const coolest = brief.junctionTemperature * (1 - SPARE);
+  const coolest = hottestAllowed(brief.junctionTemperature);
   const cool = (i: number, j: number): boolean =>
     !(free.rectifier && pairs.rectifierTemperature(j) > coolest) &&
     !(free.control && pairs.controlTemperature(i, j) > coolest);

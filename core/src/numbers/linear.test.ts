@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
+  balanced,
   applyInto,
   GAUSS_FEW,
   GAUSS_NODES,
@@ -161,4 +162,16 @@ describe('kernels', () => {
     const x = solveLinear(2, [1e-9, 1, 1, 1], [1, 2])!;
     expect(x[0]! + x[1]!).toBeCloseTo(2, 12);
   });
+});
+
+test('units follow what drives a state, and leave alone what does not show beside its own rate', () => {
+  const ones = [1, 1];
+  // a driven state that drives nothing back: its unit grows until the drive is a thousandth of its rate
+  const [slow, fast] = balanced(2, [-1, 0, 100, -1], ones);
+  expect(fast! / slow!).toBeGreaterThan(500);
+  // two that drive each other alike in other units: 10² apart gives a unit of 10
+  const [first, second] = balanced(2, [-1, 0.1, 10, -1], ones);
+  expect(second! / first!).toBeCloseTo(10, 6);
+  // couplings of a rounding move nothing, either way
+  expect(balanced(2, [-9, 1e-12, 5e-324, -9], ones)).toEqual(ones);
 });

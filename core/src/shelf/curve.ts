@@ -57,12 +57,14 @@ export function readCurve(meta: FieldMeta, table: readonly (readonly string[])[]
   points.sort(([a], [b]) => a - b);
   const twice = points.findIndex(([at], k) => k > 0 && at === points[k - 1]![0]);
   if (twice >= 0) return fail(twice, 0, `names ${points[twice]![0]} twice`, 'each place once');
-  if (points.length <= MOST_POINTS) return { ok: true, points };
+  return { ok: true, points: thinned(points) };
+}
+
+/** At most {@link MOST_POINTS} of them, evenly, the ends kept. */
+export function thinned<T>(points: readonly T[]): T[] {
+  if (points.length <= MOST_POINTS) return points.slice();
   const last = points.length - 1;
-  return {
-    ok: true,
-    points: Array.from({ length: MOST_POINTS }, (_, k) => points[Math.round((k * last) / (MOST_POINTS - 1))]!),
-  };
+  return Array.from({ length: MOST_POINTS }, (_, k) => points[Math.round((k * last) / (MOST_POINTS - 1))]!);
 }
 
 /** The same two columns, their units in the head, numbers as exact as they are held. */

@@ -5,7 +5,7 @@ import { PART_KINDS, type Mosfet, type Part } from './part.ts';
 import { demoShelf, offered, readPart, readShelfText, writeShelfText } from './shelf.ts';
 import { MOST_POINTS, readCurve, writeCurve } from './curve.ts';
 import { columnsOf, guarded, readTable, writeTable } from './table.ts';
-import { fitCapacitor, impedanceOf, readTouchstone, writeTouchstone } from './touchstone.ts';
+import { capacitorFrom, fitCapacitor, impedanceOf, readTouchstone, writeTouchstone } from './touchstone.ts';
 import { parseWhere } from './where.ts';
 
 const parts = demoParts();
@@ -311,7 +311,12 @@ describe('impedance files', () => {
       impedanceCurve: points.map(({ frequency, re, im }): [number, number] => [frequency, Math.hypot(re, im)]),
       esrCurve: points.map(({ frequency, re }): [number, number] => [frequency, re]),
     } as const;
-    const { impedanceCurve: _, esrCurve: __, ...plain } = measured;
+    const { impedanceCurve, esrCurve, ...plain } = measured;
+    // the curves are those that the page takes from a file; a long one is thinned with its ends kept
+    expect(capacitorFrom(points)).toMatchObject({ impedanceCurve, esrCurve });
+    const long = Array.from({ length: 1001 }, (_, i) => ({ frequency: 1e3 + i, re: truth.esr, im: -1 / (1 + i) }));
+    const kept = capacitorFrom(long)!.impedanceCurve.map(([frequency]) => frequency);
+    expect([kept.length, kept[0], kept.at(-1)]).toEqual([MOST_POINTS, 1e3, 2e3]);
     const back = (part: Extract<Part, { kind: 'capacitor' }>) => {
       const read = readTouchstone(writeTouchstone(impedanceOf(part)), 1);
       if (!read.ok) throw new Error(read.message);

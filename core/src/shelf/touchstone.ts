@@ -1,3 +1,4 @@
+import { thinned } from './curve.ts';
 import type { PartOf } from './part.ts';
 
 /** Impedance read from a Touchstone file, or where and why it cannot be. */
@@ -142,6 +143,18 @@ export function fitCapacitor(
     capacitance: 1 / elastance,
     esr: Math.max(0, Math.min(...about.map(({ re }) => re))),
     esl: Math.max(0, inductance),
+  };
+}
+
+/** What a measured impedance says of a capacitor: its values, and its curves in as many points as a part keeps; undefined where it is none. */
+export function capacitorFrom(points: readonly { frequency: number; re: number; im: number }[]) {
+  const fit = fitCapacitor(points);
+  if (!fit) return undefined;
+  const kept = thinned(points);
+  return {
+    ...fit,
+    impedanceCurve: kept.map(({ frequency, re, im }): [number, number] => [frequency, Math.hypot(re, im)]),
+    esrCurve: kept.filter(({ re }) => re > 0).map(({ frequency, re }): [number, number] => [frequency, re]),
   };
 }
 

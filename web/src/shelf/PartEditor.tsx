@@ -5,8 +5,8 @@ import Form from 'react-bootstrap/Form';
 import Offcanvas from 'react-bootstrap/Offcanvas';
 import { useForm } from 'react-hook-form';
 import {
+  capacitorFrom,
   columnsOf,
-  fitCapacitor,
   impedanceOf,
   readTable,
   readTouchstone,
@@ -146,20 +146,13 @@ function PartForm({
       setTrouble(`${file.name}, line ${read.line}: ${read.message}, expected ${read.expected}.`);
       return;
     }
-    const fit = fitCapacitor(read.points);
-    if (!fit) {
+    const found = capacitorFrom(read.points);
+    if (!found) {
       setTrouble(`${file.name}: its impedance is that of no capacitor.`);
       return;
     }
-    const kept = read.points.filter((_, i) => i % Math.ceil(read.points.length / 200) === 0);
-    const next = {
-      ...part,
-      ...fit,
-      impedanceCurve: kept.map(({ frequency, re, im }) => [frequency, Math.hypot(re, im)]),
-      esrCurve: kept.filter(({ re }) => re > 0).map(({ frequency, re }) => [frequency, re]),
-    } as Part;
-    for (const key of ['capacitance', 'esr', 'esl', 'impedanceCurve', 'esrCurve'])
-      setValue(key, cellOf(next, key), { shouldDirty: true });
+    const next = { ...part, ...found } as Part;
+    for (const key of Object.keys(found)) setValue(key, cellOf(next, key), { shouldDirty: true });
     setTrouble(undefined);
   };
   return (
@@ -215,12 +208,13 @@ function PartForm({
             <Button
               size="sm"
               variant="link"
-              onClick={() =>
-                handOver(
-                  fileName(part.name, 's1p', 'impedance'),
-                  new Blob([writeTouchstone(impedanceOf(part))], { type: 'text/plain' }),
-                )
-              }
+              onClick={() => {
+                // as the fields stand, saved or not
+                const now = partOf(getValues());
+                if (now?.kind !== 'capacitor') return;
+                const text = writeTouchstone(impedanceOf(now));
+                handOver(fileName(now.name, 's1p', 'impedance'), new Blob([text], { type: 'text/plain' }));
+              }}
             >
               Save its impedance as .s1p
             </Button>
