@@ -3,7 +3,7 @@ import type { Design } from '../design/schema.ts';
 import type { StepQuantity } from '../step/quantities.ts';
 import { assessTargets, type Target } from '../verdict/target.ts';
 import { SimulationError } from './law.ts';
-import { simulate } from './simulate.ts';
+import { simulating } from './simulate.ts';
 
 /** The brief's load step there and back at one input, simulated: V and s, the worse of both ways. */
 export interface SteppedPoint extends Corner {
@@ -22,12 +22,16 @@ export function* steppedPoints(
   const inputs = [...new Set([inputVoltage.min, inputVoltage.nominal, inputVoltage.max])];
   for (const volts of inputs) {
     try {
-      const { measurements: m } = simulate(design, {
+      const going = simulating(design, {
         scenario: 'load-step',
         at: { inputVoltage: volts },
         release: true,
         waveforms: false,
       });
+      let step = going.next();
+      for (; !step.done; step = going.next())
+        yield { part: (points.length + step.value.part) / inputs.length, soFar: points.slice() };
+      const { measurements: m } = step.value;
       points.push({
         inputVoltage: volts,
         outputCurrent: Math.max(loadStep.from, loadStep.to),

@@ -19,7 +19,7 @@ export function Working({ run, of }: { run: Running<unknown>; of: string }) {
     const timer = setTimeout(() => setLate(true), PATIENCE);
     return () => clearTimeout(timer);
   }, [state]);
-  if (state === 'whole' || (state === 'working' && !late)) return null;
+  if (state === 'due' || state === 'whole' || (state === 'working' && !late)) return null;
   if (state === 'working') {
     return (
       <div className={css['working']}>

@@ -36,10 +36,11 @@ import {
   type Trace,
 } from './model.ts';
 import { Handles } from './Handles.tsx';
+import { LaneScale, LogLaneScale } from './scales.ts';
 import { PlotTools } from './PlotTools.tsx';
 import css from './plot.module.css';
 
-Chart.register(LineController, LinearScale, LogarithmicScale);
+Chart.register(LineController, LinearScale, LogarithmicScale, LaneScale, LogLaneScale);
 
 /** Options of one of the chart's axes. */
 type ScaleOf = NonNullable<NonNullable<ChartOptions<'line'>['scales']>[string]>;
@@ -345,7 +346,7 @@ function loneScale({ log, unit }: Lane): ScaleOf {
 /** One of several over one another: round figures where it is high, else its own lowest and highest value. */
 function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
   return {
-    type: log ? 'logarithmic' : 'linear',
+    type: log ? LogLaneScale.id : LaneScale.id,
     axis: 'y',
     stack: 'lanes',
     stackWeight: 1,

@@ -1,6 +1,6 @@
 import type { Chart } from 'chart.js';
 import type { Across, Lane, Trace } from './model.ts';
-import { extremesIn, placeOf, seen } from './thin.ts';
+import { extremesIn, placeFrom, seen } from './thin.ts';
 
 /** The theme's inks: read once a theme, for reading a style makes the page lay itself out. */
 export interface Inks {
@@ -88,13 +88,17 @@ function throughColumns(
 ): void {
   let from = first;
   for (let pixel = Math.floor(left); pixel <= right && from <= last; pixel += 1) {
-    const next = pixel + 1 > right ? last + 1 : Math.min(last + 1, Math.max(from, placeOf(xs, valueOf(pixel + 1))));
+    const next = pixel + 1 > right ? last + 1 : Math.min(last + 1, placeFrom(xs, from, valueOf(pixel + 1)));
     if (next === from) continue;
+    const [enters, leaves] = [ys[from]!, ys[next - 1]!];
     const { min, max } = extremesIn(ys, from, next - 1);
-    ctx.lineTo(pixel, axes.y(ys[from]!));
-    ctx.lineTo(pixel, axes.y(min));
-    ctx.lineTo(pixel, axes.y(max));
-    ctx.lineTo(pixel, axes.y(ys[next - 1]!));
+    // what lies between the ends asks for no point of its own
+    const below = min < enters && min < leaves;
+    const above = max > enters && max > leaves;
+    ctx.lineTo(pixel, axes.y(enters));
+    if (below) ctx.lineTo(pixel, axes.y(min));
+    if (above) ctx.lineTo(pixel, axes.y(max));
+    if (below || above || leaves !== enters) ctx.lineTo(pixel, axes.y(leaves));
     from = next;
   }
 }

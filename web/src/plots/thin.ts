@@ -72,8 +72,20 @@ function within(low: Values, high: Values, blocks: Blocks | undefined, first: nu
 
 /** First place of a rising list that is not below a value; its length where all are. */
 export function placeOf(x: Values, value: number): number {
-  let low = 0;
-  let high = x.length;
+  return placeBetween(x, value, 0, x.length);
+}
+
+/** The same from a place on: quick where it is near. */
+export function placeFrom(x: Values, from: number, value: number): number {
+  let [low, step] = [from, 1];
+  while (low + step < x.length && x[low + step]! < value) {
+    low += step;
+    step *= 2;
+  }
+  return placeBetween(x, value, low, Math.min(x.length, low + step + 1));
+}
+
+function placeBetween(x: Values, value: number, low: number, high: number): number {
   while (low < high) {
     const middle = (low + high) >> 1;
     if (x[middle]! < value) low = middle + 1;

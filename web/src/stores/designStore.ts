@@ -1,6 +1,7 @@
 import type { Corner, Design } from '@yundro/core';
 import { api, readable } from '../api/client.ts';
 import { backgroundSolver, followingSolver, liveSolver } from '../workers/solver.ts';
+import { createCalm } from './calm.ts';
 import { createDocument } from './document.ts';
 import { clearDraft, readDraft, writeDraft } from './drafts.ts';
 import { createSaving } from './saving.ts';
@@ -12,6 +13,12 @@ import { createSolving } from './solving.ts';
  */
 
 const documents = createDocument();
+// solving hears of a change before saving does: the worker is at it while the draft is written
+const solving = createSolving(documents, {
+  view: (document, corner) => liveSolver.ask((solver) => solver.view(document, corner)),
+  solve: (document) => followingSolver.ask((solver) => solver.solve(document)),
+  tape: (document, path) => backgroundSolver.ask((solver) => solver.tape(document, path)),
+});
 const saving = createSaving(documents, {
   load: async (id) => readable(await api.design(id)),
   save: async (id, version, document, key) => readable(await api.save(id, version, document, key)),
@@ -19,15 +26,12 @@ const saving = createSaving(documents, {
   newKey: () => crypto.randomUUID(),
   now: Date.now,
 });
-const solving = createSolving(documents, {
-  view: (document, corner) => liveSolver.ask((solver) => solver.view(document, corner)),
-  solve: (document) => followingSolver.ask((solver) => solver.solve(document)),
-  tape: (document, path) => backgroundSolver.ask((solver) => solver.tape(document, path)),
-});
 
 export const useDocument = documents.store;
 export const useSaving = saving.store;
 export const useSolved = solving.store;
+/** Follows the open design when it has come to rest. */
+export const followCalmly = createCalm(documents);
 export const edit = (change: (document: Design) => Design): void => documents.edit(change);
 export const beginScrub = (): void => documents.beginScrub();
 export const endScrub = (): void => documents.endScrub();

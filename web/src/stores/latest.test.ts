@@ -1,8 +1,8 @@
-import { expect, test } from '@jest/globals';
+import { expect, jest, test } from '@jest/globals';
 import { newDesign } from '@yundro/core';
-import { createLongAsker, latestOnly } from '../workers/solver.ts';
+import { createLongAsker, HALT, latestOnly } from '../workers/solver.ts';
 import { answers, longAnswers } from '../workers/answers.ts';
-import { drive, type Progress } from '../workers/long.ts';
+import { drive, driveWhile, type Long, type Progress } from '../workers/long.ts';
 
 test('one job at a time, and of those asked for meanwhile only the newest', async () => {
   const started: number[] = [];
@@ -56,33 +56,81 @@ test('a long answer tells how far it is with what it has, and ends with the whol
   expect(whole.overLine.length * whole.overDuty.length).toBeGreaterThan(0);
 });
 
-test('long answers: one worker serves those that end, stopping ends its own, and one that failed is not asked again', async () => {
-  const workers: { ended: number; asked: { resolve: (value: unknown) => void; reject: (error: Error) => void }[] }[] =
-    [];
+test('long answers: one worker serves those that end, stopping halts its own, and one that failed is not asked again', async () => {
+  jest.useFakeTimers();
+  type Asked = { resolve: (value: unknown) => void; reject: (error: Error) => void };
+  const workers: { ended: number; halted: number; asked: Asked[] }[] = [];
   const ask = createLongAsker(() => {
-    const worker: (typeof workers)[number] = { ended: 0, asked: [] };
+    const worker: (typeof workers)[number] = { ended: 0, halted: 0, asked: [] };
     workers.push(worker);
     return {
-      answers: { long: () => new Promise((resolve, reject) => worker.asked.push({ resolve, reject })) },
+      answers: {
+        long: () => new Promise((resolve, reject) => worker.asked.push({ resolve, reject })),
+        halt: () => (worker.halted += 1),
+      },
       end: () => (worker.ended += 1),
     };
   });
   const design = newDesign('x');
   const nothing = (): void => undefined;
-  const first = ask('sweeps', design, nothing);
+  const asked = () => ask('sweeps', design, nothing);
+  const first = asked();
   workers[0]!.asked[0]!.resolve('whole');
   expect(await first.answer).toBe('whole');
   first.stop(); // too late: the worker has answered and is kept
-  const second = ask('sweeps', design, nothing);
+  const second = asked();
   expect(workers).toHaveLength(1);
-  const beside = ask('sweeps', design, nothing);
+  const beside = asked();
   expect(workers).toHaveLength(2);
+  // one that halts where it stands is kept, warm as it is
   second.stop();
   second.stop();
-  expect(workers.map(({ ended }) => ended)).toEqual([1, 0]);
+  workers[0]!.asked[1]!.reject(new Error('halted'));
+  await expect(second.answer).rejects.toThrow('halted');
+  const third = asked();
+  expect(workers.map(({ ended, halted }) => [ended, halted])).toEqual([
+    [0, 1],
+    [0, 0],
+  ]);
+  // one that does not is ended in the end
+  third.stop();
+  jest.advanceTimersByTime(HALT - 1);
+  expect(workers[0]!.ended).toBe(0);
+  jest.advanceTimersByTime(2);
+  expect(workers[0]!.ended).toBe(1);
   workers[1]!.asked[0]!.reject(new Error('out of memory'));
   await expect(beside.answer).rejects.toThrow('out of memory');
   expect(workers[1]!.ended).toBe(1);
-  ask('sweeps', design, nothing);
+  asked();
   expect(workers).toHaveLength(3);
+  jest.useRealTimers();
+});
+
+test('a long answer that is no longer wanted halts where it stands, and one that is ends', async () => {
+  let reached = 0;
+  function* slow(): Long<number> {
+    for (let k = 1; k <= 20; k += 1) {
+      const until = performance.now() + 8;
+      while (performance.now() < until);
+      reached = k;
+      yield { part: k / 20, soFar: k };
+    }
+    return 20;
+  }
+  let wanted = true;
+  const halted = driveWhile(
+    slow(),
+    () => undefined,
+    () => wanted,
+  );
+  setTimeout(() => (wanted = false), 60);
+  await expect(halted).rejects.toThrow('halted');
+  expect(reached).toBeLessThan(20);
+  await expect(
+    driveWhile(
+      slow(),
+      () => undefined,
+      () => true,
+    ),
+  ).resolves.toBe(20);
 });

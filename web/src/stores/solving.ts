@@ -14,6 +14,7 @@ import {
   type Waveforms,
 } from '@yundro/core';
 import { latestOnly, TakesTooLong } from '../workers/solver.ts';
+import { createCalm } from './calm.ts';
 import type { DocumentModule } from './document.ts';
 import { mark } from '../app/mark.ts';
 
@@ -48,7 +49,6 @@ export interface Solver {
   tape(document: Design, path: string): Promise<{ low: number; high: number; stretches: TapeStretch[] }>;
 }
 
-const TAPE_DELAY = 120;
 /** Times its own length that the solution of all corners lets pass before the next, while a value moves. */
 const REST = 20;
 
@@ -80,7 +80,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
   };
   const store = create<Solved>()(() => nothing);
   let paths: readonly string[] = [];
-  let timer: ReturnType<typeof setTimeout> | undefined;
+  let drawn: { document: Design; paths: readonly string[] } | undefined;
 
   const words = (error: unknown): string =>
     error instanceof TakesTooLong
@@ -142,12 +142,11 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     const { document, id } = documents.store.getState();
     if (document && id !== undefined) viewLatest({ document, corner: store.getState().corner, id });
   }
-  function refreshTapes(delay: number): void {
-    clearTimeout(timer);
-    timer = setTimeout(() => {
-      const { document } = documents.store.getState();
-      if (document && paths.length > 0) tapesLatest({ document, wanted: paths });
-    }, delay);
+  function drawTapes(): void {
+    const { document } = documents.store.getState();
+    if (!document || paths.length === 0 || (drawn?.document === document && drawn.paths === paths)) return;
+    drawn = { document, paths };
+    tapesLatest({ document, wanted: paths });
   }
 
   documents.listen((cause, before) => {
@@ -160,8 +159,8 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     const corner = nearestCorner(document, store.getState().corner);
     if (corner !== store.getState().corner) store.setState({ corner });
     if (document !== before || cause === 'opened') refresh();
-    refreshTapes(cause === 'opened' || (cause === 'edit' && document === before) ? 0 : TAPE_DELAY);
   });
+  createCalm(documents)({ moved: () => undefined, rested: drawTapes });
 
   return {
     store,
@@ -173,7 +172,7 @@ export function createSolving(documents: DocumentModule, solver: Solver) {
     /** Says which tapes are on screen: only those are solved along. */
     watchTapes(wanted: readonly string[]): void {
       paths = wanted;
-      refreshTapes(0);
+      drawTapes();
     },
   };
 }

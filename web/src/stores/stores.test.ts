@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globa
 import { hold, newDesign, type Design, type Result } from '@yundro/core';
 import { ApiError, type ReadableDesign } from '../api/client.ts';
 import { createAsker, latestOnly, TakesTooLong } from '../workers/solver.ts';
+import { CALM, createCalm, IN_HAND } from './calm.ts';
 import { createDocument } from './document.ts';
 import type { Draft } from './drafts.ts';
 import { createSaving, RETRY_DELAY, SAVE_DELAY } from './saving.ts';
@@ -376,6 +377,46 @@ describe('solving', () => {
       inputVoltage: 12,
       outputCurrent: 3,
     });
+  });
+
+  test('what takes longer follows a moment after the last change, in the hand later, and soon when let go of', async () => {
+    const here = page(new FakeServer('a'));
+    const { documents } = here;
+    const seen: string[] = [];
+    const end = createCalm(documents)({
+      moved: () => seen.push('moved'),
+      rested: ({ name, decisions: { switchingFrequency: f } }) => seen.push(`${name} ${f}`),
+    });
+    const taken = () => seen.splice(0);
+    await here.open('a');
+    await settle(CALM + 1);
+    expect(taken()).toEqual(['moved', 'a undefined']);
+    here.rename('b');
+    await settle(CALM - 10);
+    here.rename('c');
+    await settle(CALM - 10);
+    expect(taken()).toEqual(['moved', 'moved']);
+    await settle(20);
+    expect(taken()).toEqual(['c undefined']);
+    documents.beginScrub();
+    documents.edit((d) => hold(d, 'switchingFrequency', 1e5));
+    await settle(IN_HAND - 10);
+    expect(taken()).toEqual(['moved']);
+    documents.edit((d) => hold(d, 'switchingFrequency', 2e5));
+    await settle(IN_HAND + 1);
+    expect(taken()).toEqual(['moved', 'c 200000']);
+    documents.edit((d) => hold(d, 'switchingFrequency', 3e5));
+    documents.endScrub();
+    await settle(CALM + 1);
+    expect(taken()).toEqual(['moved', 'c 300000']);
+    // nothing moved: nothing follows again
+    documents.beginScrub();
+    documents.endScrub();
+    await settle(IN_HAND);
+    here.rename('d');
+    end();
+    await settle(IN_HAND);
+    expect(taken()).toEqual(['moved']);
   });
 
   test('a job that fails makes room for the next', async () => {

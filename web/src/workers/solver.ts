@@ -55,11 +55,15 @@ interface LongAnswering {
     tell: (progress: Progress<unknown>) => void,
     ask: unknown,
   ) => Promise<unknown>;
+  halt: () => unknown;
 }
 
+/** ms that a halted answer has to end before its worker is. */
+export const HALT = 1000;
+
 /**
- * Asks long answers, each in a worker of its own, which stopping ends: what it has told until then stays with the asker.
- * One that has answered is kept for the next.
+ * Asks long answers, each in a worker of its own, which stopping halts: what it has told until then stays with the asker.
+ * One that has answered, or halted in time, is kept for the next.
  */
 export function createLongAsker(start: () => { answers: LongAnswering; end: () => void }) {
   let idle: ReturnType<typeof start> | undefined;
@@ -72,10 +76,12 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
     const asked = idle ?? start();
     idle = undefined;
     let running = true;
+    let stopping: ReturnType<typeof setTimeout> | undefined;
     const told = (progress: Progress<unknown>): void => tell(progress as Progress<LongAnswer<K>>);
     const finish = (keep: boolean): void => {
       if (!running) return;
       running = false;
+      clearTimeout(stopping);
       if (keep && !idle) idle = asked;
       else asked.end();
     };
@@ -85,11 +91,16 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
         return found;
       },
       (error: unknown) => {
-        finish(false);
+        finish(stopping !== undefined);
         throw error;
       },
     );
-    return { answer, stop: () => finish(false) };
+    const stop = (): void => {
+      if (!running || stopping !== undefined) return;
+      stopping = setTimeout(() => finish(false), HALT);
+      asked.answers.halt();
+    };
+    return { answer, stop };
   };
 }
 

@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink';
 import type { Corner, Design, Part, Place } from '@yundro/core';
 import { answers, LONG_WITH_SHELF, longAnswers, shelfAnswers, type LongAnswers } from './answers.ts';
-import { drive, type Long, type Progress } from './long.ts';
+import { driveWhile, type Long, type Progress } from './long.ts';
 
 /** The shelf as the server has it now; the browser keeps it while its mark stands, so that nothing is sent twice. */
 let shelf: { mark: string; parts: Part[] } | undefined;
@@ -16,6 +16,9 @@ async function shelfParts(): Promise<readonly Part[]> {
 }
 
 type Answering = (this: void, design: Design, parts: readonly Part[], ask: unknown) => Long<unknown>;
+
+/** How often the long answers under way were halted. */
+let halts = 0;
 
 const remote = {
   ...answers,
@@ -48,9 +51,14 @@ const remote = {
     tell: (progress: Progress<unknown>) => void,
     ask: unknown,
   ): Promise<unknown> {
+    const before = halts;
     const parts = LONG_WITH_SHELF.has(name) ? await shelfParts() : [];
     const answers = longAnswers as Readonly<Record<string, Answering>>;
-    return drive(answers[name]!(design, parts, ask), tell);
+    return driveWhile(answers[name]!(design, parts, ask), tell, () => halts === before);
+  },
+  /** The long answer under way fails where it stands. */
+  halt(): void {
+    halts += 1;
   },
 };
 export type Remote = typeof remote;

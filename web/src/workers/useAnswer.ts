@@ -1,33 +1,33 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Design } from '@yundro/core';
-import { useDocument } from '../stores/designStore.ts';
+import { followCalmly } from '../stores/designStore.ts';
 import type { LongAnswers, LongAsk } from './answers.ts';
 import { askLong, type LongAnswer } from './solver.ts';
 
-const CALM = 150;
-
 /** An answer of the background worker that follows the open design a moment after it changes; none where it failed. */
 export function useAnswer<R>(ask: (design: Design) => Promise<R>): R | undefined {
-  const document = useDocument((state) => state.document);
   const [answer, setAnswer] = useState<R>();
   useEffect(() => {
-    if (!document) return;
-    let wanted = true;
-    const timer = setTimeout(() => {
-      ask(document).then(
-        (found) => {
-          if (wanted) setAnswer(() => found);
-        },
-        () => {
-          if (wanted) setAnswer(undefined); // a stale picture would pass for this design's
-        },
-      );
-    }, CALM);
+    let wanted = {};
+    const end = followCalmly({
+      moved: () => (wanted = {}),
+      rested(document) {
+        const own = wanted;
+        ask(document).then(
+          (found) => {
+            if (wanted === own) setAnswer(() => found);
+          },
+          () => {
+            if (wanted === own) setAnswer(undefined); // a stale picture would pass for this design's
+          },
+        );
+      },
+    });
     return () => {
-      wanted = false;
-      clearTimeout(timer);
+      wanted = {};
+      end();
     };
-  }, [document, ask]);
+  }, [ask]);
   return answer;
 }
 
@@ -36,7 +36,8 @@ export interface Running<R> {
   /** what there is so far; the whole once `state` says so */
   answer: R | undefined;
   part: number;
-  state: 'working' | 'whole' | 'stopped' | 'failed';
+  /** `due`: what there is, is of an earlier state of the design, which has yet to come to rest */
+  state: 'due' | 'working' | 'whole' | 'stopped' | 'failed';
   stop: () => void;
   again: () => void;
 }
@@ -46,18 +47,27 @@ export interface Running<R> {
  * @param ask what is asked beside the design; kept by the caller, for another one asks anew
  */
 export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAsk<K>): Running<LongAnswer<K>> {
-  const document = useDocument((state) => state.document);
   const [run, setRun] = useState<Pick<Running<LongAnswer<K>>, 'answer' | 'part' | 'state'>>({
     answer: undefined,
     part: 0,
-    state: 'working',
+    state: 'due',
   });
   const [times, setTimes] = useState(0);
-  const [halt, setHalt] = useState<() => void>();
+  const halt = useRef((): void => undefined);
   useEffect(() => {
-    if (!document) return;
     let end = (): void => undefined;
-    const timer = setTimeout(() => {
+    let stopped = false;
+    halt.current = () => {
+      stopped = true;
+      end();
+    };
+    const moved = (): void => {
+      end();
+      stopped = false;
+      setRun((before) => (before.state === 'due' ? before : { ...before, part: 0, state: 'due' }));
+    };
+    const rested = (document: Design): void => {
+      if (stopped) return;
       let wanted = true;
       setRun((before) => ({ ...before, part: 0, state: 'working' }));
       // what was told on the way may arrive after the whole
@@ -70,7 +80,6 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAs
         wanted = false;
         asked.stop();
       };
-      setHalt(() => end);
       asked.answer.then(
         (answer) => {
           over = true;
@@ -81,16 +90,17 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAs
           if (wanted) setRun({ answer: undefined, part: 0, state: 'failed' });
         },
       );
-    }, CALM);
+    };
+    const stopFollowing = followCalmly({ moved, rested });
     return () => {
-      clearTimeout(timer);
+      stopFollowing();
       end();
     };
-  }, [document, name, times, ask]);
+  }, [name, times, ask]);
   const stop = useCallback(() => {
-    halt?.();
+    halt.current();
     setRun((before) => ({ ...before, state: 'stopped' }));
-  }, [halt]);
+  }, []);
   const again = useCallback(() => setTimes((n) => n + 1), []);
   return { ...run, stop, again };
 }

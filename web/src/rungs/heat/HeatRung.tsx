@@ -60,7 +60,7 @@ export default function HeatRung() {
             </ErrorBoundary>
           </div>
         </>
-      ) : run.state === 'working' ? (
+      ) : run.state === 'due' || run.state === 'working' ? (
         <p className="text-body-secondary">Filling the places and settling their heat…</p>
       ) : null}
     </div>

@@ -62,7 +62,7 @@ export default function LoopRung() {
             {answer.network ? <Placing design={design} /> : null}
           </ErrorBoundary>
         </>
-      ) : run.state === 'working' ? (
+      ) : run.state === 'due' || run.state === 'working' ? (
         <p className="text-body-secondary">Opening the loop at each corner…</p>
       ) : null}
     </div>
