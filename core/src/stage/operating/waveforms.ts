@@ -46,8 +46,9 @@ export interface Waveforms {
   inputRipple: Float64Array;
 }
 
-/** Halvings of an interval down to its samples: for ramps and settling, and where inductances beside the windings may ring. */
+/** Halvings of any interval down to its samples: for ramps and settling. */
 const HALVINGS = 4;
+/** The same of a whole period, where inductances beside the windings may ring: a part of it takes fewer. */
 const HALVINGS_RINGING = 6;
 const WORD = Float64Array.BYTES_PER_ELEMENT;
 /** Further halvings of a pause that is longer than half a period at full load. */
@@ -82,14 +83,16 @@ function wavesOf(decisions: CompleteDecisions, point: OperatingPoint, state: Ste
   const n = network.size;
   const { phases, source } = network.circuit;
   const rings = network.rings || network.circuit.filter !== undefined || source !== undefined;
-  const halvings = rings ? HALVINGS_RINGING : HALVINGS;
   const stretches = stretchesOf(periodic, decisions.inputCapacitors.map(branchOf));
   // a pause of many periods is sampled as finely as each of them would be
   const nominal = 1 / decisions.switchingFrequency;
-  const longer = (duration: number): number =>
-    Math.min(MOST_LONGER, Math.max(0, Math.ceil(Math.log2((2 * duration) / nominal))));
+  const halvingsOf = (duration: number): number => {
+    const periods = Math.log2(duration / nominal);
+    const longer = Math.min(MOST_LONGER, Math.max(0, Math.ceil(periods + 1)));
+    return rings ? Math.max(HALVINGS, Math.ceil(Math.min(0, periods) + HALVINGS_RINGING)) + longer : HALVINGS + longer;
+  };
   const sampled = stretches.map(({ flow, interval, initial }) =>
-    sampleFlow(flow, interval.duration, initial, halvings + longer(interval.duration)),
+    sampleFlow(flow, interval.duration, initial, halvingsOf(interval.duration)),
   );
   const inputLevel =
     intervals.reduce((sum, { configuration, integral }) => sum + dot(n, configuration.inputVoltage, integral), 0) /
