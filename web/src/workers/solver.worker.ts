@@ -1,5 +1,5 @@
 import { expose, transfer } from 'comlink';
-import type { Corner, Design, Part, Place } from '@yundro/core';
+import type { CompensatorParts, Corner, Design, LoopCorners, Part, Place } from '@yundro/core';
 import { answers, LONG_WITH_SHELF, longAnswers, shelfAnswers, type LongAnswers } from './answers.ts';
 import { driveWhile, type Long, type Progress } from './long.ts';
 
@@ -17,6 +17,9 @@ async function shelfParts(): Promise<readonly Part[]> {
 
 type Answering = (this: void, design: Design, parts: readonly Part[], ask: unknown) => Long<unknown>;
 
+/** What a drag began from: sent once, for it is large. */
+let dragged: LoopCorners | undefined;
+
 /** How often the long answers under way were halted. */
 let halts = 0;
 
@@ -26,6 +29,13 @@ const remote = {
   view(design: Design, corner: Corner) {
     const viewed = answers.view(design, corner);
     return viewed.waveforms ? transfer(viewed, [viewed.waveforms.time.buffer]) : viewed;
+  },
+  dragFrom(corners: LoopCorners): void {
+    dragged = corners;
+  },
+  dragged(parts: CompensatorParts): LoopCorners {
+    if (!dragged) throw new Error('a drag that did not begin here');
+    return answers.dragged(dragged, parts);
   },
   async parts(design: Design) {
     return shelfAnswers.parts(design, await shelfParts());

@@ -179,7 +179,7 @@ function useDragging({ network, corners }: LoopCorners) {
   // what is asked while an answer is on its way: the newest alone
   const wanted = useRef<CompensatorParts | undefined>(undefined);
   const busy = useRef(false);
-  const from = useRef<{ network: CompensatorParts; corners: LoopCorners } | undefined>(undefined);
+  const from = useRef<{ network: CompensatorParts; corners: LoopCorners; sent: boolean } | undefined>(undefined);
   const follow = useCallback(async (): Promise<void> => {
     if (busy.current) return;
     busy.current = true;
@@ -187,8 +187,12 @@ function useDragging({ network, corners }: LoopCorners) {
       while (wanted.current && from.current) {
         const parts = wanted.current;
         wanted.current = undefined;
-        const { corners: known } = from.current;
-        const dragged = await liveSolver.ask((solver) => solver.dragged(known, parts));
+        const began = from.current;
+        const dragged = await liveSolver.ask((solver) => {
+          if (!began.sent) void solver.dragFrom(began.corners);
+          began.sent = true;
+          return solver.dragged(parts);
+        });
         if (from.current) setLoop({ dragged });
       }
     } finally {
@@ -201,6 +205,7 @@ function useDragging({ network, corners }: LoopCorners) {
       from.current ??= {
         network,
         corners: { corners, network, compensator: undefined, assumed: [], warnings: [], troubles: [] },
+        sent: false,
       };
       const parts = moveCorner(from.current.network, id as NetworkCorner, at);
       if (done) {
