@@ -162,9 +162,14 @@ test('the address holds the corner and the waveforms shown; what is missed is le
   await expect(shown).toHaveText(['inductor', 'output ripple']);
   await corner.selectOption({ label: '32\u00a0V, 6\u00a0A' });
   await page.getByRole('button', { name: 'input bank', exact: true }).click();
+  const main = page.getByRole('main');
+  await main.evaluate((place) => place.scrollTo({ top: 500, behavior: 'instant' }));
   await page.keyboard.press('b');
   await expect(page).toHaveURL(/\/brief\?vin=32&iout=6&show=il\.vo\.ci/u);
+  await expect.poll(() => main.evaluate((place) => place.scrollTop)).toBe(0);
   await page.keyboard.press('s');
+  // a rung is found where it was left
+  await expect.poll(() => main.evaluate((place) => Math.round(place.scrollTop / 100))).toBe(5);
   await page.reload();
   await expect(corner.locator('option:checked')).toHaveText(/32\sV, 6\sA/u);
   await expect(shown).toHaveCount(3);

@@ -1,4 +1,4 @@
-import { memo, Suspense, useEffect, useState } from 'react';
+import { memo, Suspense, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, useLocation, useNavigate, useParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
@@ -25,6 +25,7 @@ import { useAddress } from './address.ts';
 import { ConflictDialog } from './ConflictDialog.tsx';
 import { FileButtons } from './FileButtons.tsx';
 import { SaveIndicator } from './SaveIndicator.tsx';
+import { useKeptScroll } from './useKeptScroll.ts';
 import css from './workspace.module.css';
 import page from '../app/page.module.css';
 
@@ -102,6 +103,8 @@ export function DesignPage() {
   );
 
   const rung = RUNGS.find((r) => r.id === rungId);
+  const main = useRef<HTMLElement>(null);
+  useKeptScroll(main, `${designId}/${rungId}`);
   return (
     <div className={css['workspace']}>
       <Header>
@@ -122,7 +125,7 @@ export function DesignPage() {
       <ErrorBoundary of="The ladder">
         <Ladder designId={designId} />
       </ErrorBoundary>
-      <main>
+      <main ref={main}>
         {rung === undefined ? (
           <p>There is no such rung.</p>
         ) : trouble !== undefined && name === undefined ? (

@@ -12,10 +12,12 @@ import {
   type KeyboardEvent,
   type PointerEvent,
 } from 'react';
+import Overlay from 'react-bootstrap/Overlay';
+import Tooltip from 'react-bootstrap/Tooltip';
 import { formatQuantity, type Unit } from '@yundro/core';
 import { useTall } from '../app/useTall.ts';
 import { useView } from '../stores/viewStore.ts';
-import { drawCursors, drawTraces, readInks, type Inks, type Picture } from './draw.ts';
+import { drawCursors, drawTraces, markNear, readInks, type Inks, type Picture } from './draw.ts';
 import { setLink, useLink } from './links.ts';
 import {
   decades,
@@ -50,6 +52,9 @@ export type { Across, Lane, Trace } from './model.ts';
 const FIGURES = { family: 'Spline Sans Mono Variable', size: 10 };
 /** CSS pixels for the lanes' figures, where several stand over one another. */
 const LABEL_WIDTH = 62;
+/** The same where a lane's values have names. */
+const NAME_WIDTH = 84;
+const labelWidth = (lanes: readonly Lane[]): number => (lanes.some(({ names }) => names) ? NAME_WIDTH : LABEL_WIDTH);
 /** Parts of a stacked lane's height left above its trace, for its name, and below. */
 const ROOM = { above: 0.26, below: 0.08 };
 /** CSS pixels of a stacked lane from which on it has round figures at its side, and about how many. */
@@ -100,6 +105,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
   );
   const [area, setArea] = useState({ left: 0, right: 0 });
   const [band, setBand] = useState<{ from: number; to: number }>();
+  const [pointed, setPointed] = useState<ReturnType<typeof markNear>>();
   const theme = useView((state) => state.theme);
   const inks = useMemo(readInks, [theme]); // the theme changes what the colour variables say
   const stacked = props.stacked ?? lanes.length > 1;
@@ -108,7 +114,8 @@ export const Plot = memo(function Plot(props: PlotProps) {
   const shown = range === undefined ? whole : (within(range, whole, across.log) ?? whole);
 
   // what makes a chart another one: its axes; everything else moves in it
-  const shape = `${across.log ? 'log' : ''} ${high ? 'high' : ''} ${lanes.map(({ id, log, unit, step }) => `${id}:${log ? 'log' : ''}:${unit}:${step ?? ''}`).join()}`;
+  const shape = `${across.log ? 'log' : ''} ${high ? 'high' : ''} ${lanes.map(({ id, log, unit, step, weight, names }) => `${id}:${log ? 'log' : ''}:${unit}:${step ?? ''}:${weight ?? ''}:${names?.join('/') ?? ''}`).join()}`;
+  const tells = lanes.some(({ traces }) => traces.some((trace) => trace.tells !== undefined));
   useLayoutEffect(() => {
     const made = new Chart(canvas.current!, {
       type: 'line',
@@ -130,11 +137,14 @@ export const Plot = memo(function Plot(props: PlotProps) {
         animation: false,
         responsive: true,
         maintainAspectRatio: false,
+        ...(tells ? { layout: { padding: { right: 6 } } } : {}),
         events: [],
         scales: {
           x: acrossScale(across),
           ...Object.fromEntries(
-            [...lanes].reverse().map((lane) => [lane.id, stacked ? stackedScale(lane, high) : loneScale(lane)]),
+            [...lanes]
+              .reverse()
+              .map((lane) => [lane.id, stacked ? stackedScale(lane, high, labelWidth(lanes)) : loneScale(lane)]),
           ),
         },
       },
@@ -170,9 +180,10 @@ export const Plot = memo(function Plot(props: PlotProps) {
 
   useEffect(() => {
     if (!picture.current) return;
-    Object.assign(picture.current, { at, pinned, band });
+    Object.assign(picture.current, { at, pinned, band, pointed });
     chart.current?.draw();
-  }, [at, pinned, band, across, lanes, shown.min, shown.max, inks, shape]);
+  }, [at, pinned, band, pointed, across, lanes, shown.min, shown.max, inks, shape]);
+  useEffect(() => setPointed(undefined), [lanes, shown.min, shown.max]);
 
   const valueAt = (event: PointerEvent | WheelEvent): number | undefined => {
     const axis = chart.current?.scales['x'];
@@ -195,6 +206,11 @@ export const Plot = memo(function Plot(props: PlotProps) {
     const value = valueAt(event);
     const pressed = press.current;
     if (value === undefined) return;
+    if (tells) {
+      const { left, top } = canvas.current!.getBoundingClientRect();
+      const near = markNear(chart.current!, picture.current!, event.clientX - left, event.clientY - top);
+      if (near?.words !== pointed?.words) setPointed(near);
+    }
     if (pressed && Math.abs(event.clientX - pressed.x) > STRAY) pressed.far = true;
     if (pressed?.far && pressed.pans && pressed.from) {
       const { width } = canvas.current!.getBoundingClientRect();
@@ -252,7 +268,9 @@ export const Plot = memo(function Plot(props: PlotProps) {
     <figure className={css['plot']} data-testid="plot">
       <figcaption className={untitled ? css['bare'] : css['head']}>
         {untitled ? null : <h3>{title}</h3>}
-        {stacked && !props.legend ? null : <Legend traces={lanes[0]?.traces ?? []} />}
+        {stacked && !props.legend ? null : (
+          <Legend traces={lanes.flatMap((lane, i) => (i === 0 || lane.names ? lane.traces : []))} />
+        )}
         <PlotTools
           chart={chart}
           title={title}
@@ -281,11 +299,15 @@ export const Plot = memo(function Plot(props: PlotProps) {
           press.current = undefined;
           setBand(undefined);
         }}
-        onPointerLeave={() => put(undefined)}
+        onPointerLeave={() => {
+          put(undefined);
+          setPointed(undefined);
+        }}
         onDoubleClick={() => setLink(link, { range: undefined, pinned: undefined })}
         onKeyDown={onKeyDown}
       >
         <canvas ref={canvas} aria-hidden="true" />
+        {pointed ? <Told key={pointed.words} {...pointed} /> : null}
       </div>
       {props.handles && area.right > area.left ? (
         <Handles
@@ -297,7 +319,7 @@ export const Plot = memo(function Plot(props: PlotProps) {
           area={area}
         />
       ) : null}
-      {stacked ? (
+      {tells ? null : stacked ? (
         <Readout across={across} lanes={lanes} at={at} pinned={pinned} />
       ) : (
         <Places across={across} lane={lanes[0]} at={at} pinned={pinned} />
@@ -344,18 +366,22 @@ function loneScale({ log, unit }: Lane): ScaleOf {
 }
 
 /** One of several over one another: round figures where it is high, else its own lowest and highest value. */
-function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
+function stackedScale({ unit, log, step, weight = 1, names }: Lane, high: boolean, labels: number): ScaleOf {
   return {
     type: log ? LogLaneScale.id : LaneScale.id,
     axis: 'y',
     stack: 'lanes',
-    stackWeight: 1,
+    stackWeight: weight,
     border: { display: false },
     afterFit: (axis: { width: number }) => {
-      axis.width = LABEL_WIDTH;
+      axis.width = labels;
     },
     afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number }[] }) => {
       const { min, max } = axis;
+      if (names) {
+        axis.ticks = names.map((_, value) => ({ value }));
+        return;
+      }
       if (step !== undefined) {
         axis.ticks = steppedTicks({ min, max }, step).map((value) => ({ value }));
         return;
@@ -371,6 +397,7 @@ function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
     ticks: {
       autoSkip: false,
       callback(this: { min: number; max: number }, value: string | number, _: number, ticks: { value: number }[]) {
+        if (names) return names[Number(value)] ?? '';
         // a current that comes back to zero is not some picoamperes
         const rounded = Math.abs(Number(value)) < 1e-6 * (this.max - this.min) ? 0 : Number(value);
         return figure(rounded, unit, high && !log ? digitsOf(ticks.map((tick) => tick.value)) : 3);
@@ -379,7 +406,8 @@ function stackedScale({ unit, log, step }: Lane, high: boolean): ScaleOf {
   } as unknown as ScaleOf;
 }
 
-function roomyRange({ traces, log = false, fits = false }: Lane, shown: Range): { min: number; max: number } {
+function roomyRange({ traces, log = false, fits = false, names }: Lane, shown: Range): { min: number; max: number } {
+  if (names) return { min: -0.6, max: names.length };
   const own = traces.filter(({ ghost }) => !ghost);
   const found = fits
     ? extentIn(own, shown)
@@ -420,6 +448,19 @@ function readings({ x, y, wanders }: Trace, unit: Unit, { at, pinned }: Reading)
   return there === undefined ? figure(here, unit) : `${figure(here, unit)} (Δ ${figure(here - there, unit)})`;
 }
 
+/** What the mark says that is pointed at. */
+function Told({ words, x, y }: { words: string; x: number; y: number }) {
+  const [spot, setSpot] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <span ref={setSpot} className={css['spot']} style={{ left: x, top: y }} />
+      <Overlay target={spot} show={spot !== null} placement="top">
+        <Tooltip data-testid="pointed">{words}</Tooltip>
+      </Overlay>
+    </>
+  );
+}
+
 /** Each trace by its name and dash. */
 function Legend({ traces }: { traces: readonly Trace[] }) {
   return (
@@ -431,6 +472,8 @@ function Legend({ traces }: { traces: readonly Trace[] }) {
             <svg width="22" height="9" aria-hidden="true">
               {trace.marks === 'triangle' ? (
                 <path d="M11 0l4 8H7z" fill={`var(${trace.ink})`} />
+              ) : trace.marks === 'ring' ? (
+                <circle cx="11" cy="4.5" r="3.2" fill="none" stroke={`var(${trace.ink})`} />
               ) : trace.marks ? (
                 <circle cx="11" cy="4.5" r="3.5" fill={`var(${trace.ink})`} />
               ) : (
@@ -486,7 +529,7 @@ function Readout({ across, lanes, at, pinned }: { across: Across; lanes: readonl
         </dd>
       </div>
       {lanes.map((lane) => {
-        const trace = lane.traces.find(({ ghost }) => !ghost);
+        const trace = lane.traces.find(({ ghost, marks }) => !ghost && !marks);
         return (
           <div key={lane.id} data-kind={lane.kind} data-lit={lane.lit || undefined}>
             <dt>{lane.name}</dt>

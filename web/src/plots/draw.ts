@@ -32,6 +32,8 @@ export interface Picture {
   pinned: number | undefined;
   /** a stretch being drawn out, to be looked at */
   band: { from: number; to: number } | undefined;
+  /** the mark that is pointed at, in pixels of the chart */
+  pointed?: { x: number; y: number } | undefined;
   inks: Inks;
 }
 
@@ -75,6 +77,8 @@ function axesOf(chart: Chart, { across }: Picture, lane: Lane): { x: Axis; y: Ax
   };
 }
 
+/** CSS pixels that a mark reaches from its place. */
+const MARK = 5;
 /** Places for a pixel column from which only its extremes are drawn. */
 const CROWDED = 4;
 
@@ -111,6 +115,8 @@ function strokeTrace(chart: Chart, picture: Picture, lane: Lane, trace: Trace): 
   const ink = picture.inks.of(trace.ink);
   if (trace.marks) {
     ctx.fillStyle = ink;
+    ctx.strokeStyle = ink;
+    ctx.setLineDash([]);
     for (let i = 0; i < trace.x.length; i += 1) markAt(ctx, trace.marks, axes.x(trace.x[i]!), axes.y(trace.y[i]!));
     return;
   }
@@ -169,8 +175,14 @@ function fillAreas(
   }
 }
 
-function markAt(ctx: CanvasRenderingContext2D, marks: 'circle' | 'triangle', x: number, y: number): void {
+function markAt(ctx: CanvasRenderingContext2D, marks: NonNullable<Trace['marks']>, x: number, y: number): void {
   ctx.beginPath();
+  if (marks === 'ring') {
+    ctx.arc(x, y, 3.2, 0, 2 * Math.PI);
+    ctx.lineWidth = 1.1;
+    ctx.stroke();
+    return;
+  }
   if (marks === 'circle') ctx.arc(x, y, 4.5, 0, 2 * Math.PI);
   else {
     ctx.moveTo(x, y - 5);
@@ -207,7 +219,7 @@ function drawNames(chart: Chart, { lanes, inks }: Picture): void {
   ctx.textAlign = 'right';
   for (const lane of lanes) {
     const scale = scales[lane.id];
-    if (!scale) continue;
+    if (!scale || lane.name === '') continue;
     const right = chartArea.right - 3;
     const { width } = ctx.measureText(lane.name);
     ctx.fillStyle = inks.paper;
@@ -246,7 +258,9 @@ export function drawTraces(chart: Chart, picture: Picture): void {
   drawSpan(chart, picture);
   if (picture.stacked) drawNames(chart, picture);
   ctx.beginPath();
-  ctx.rect(chartArea.left, chartArea.top - 2, chartArea.right - chartArea.left, chartArea.bottom - chartArea.top + 4);
+  // a mark on the border is seen whole; a line is cut at its own lane
+  const { left, right, top, bottom } = chartArea;
+  ctx.rect(left - MARK, top - MARK, right - left + 2 * MARK, bottom - top + 2 * MARK);
   ctx.clip();
   for (const lane of picture.lanes) {
     for (const trace of lane.traces) if (trace.ghost) strokeTrace(chart, picture, lane, trace);
@@ -258,8 +272,31 @@ export function drawTraces(chart: Chart, picture: Picture): void {
   ctx.restore();
 }
 
+/** CSS pixels about a mark within which it is pointed at. */
+const REACH = 9;
+
+/** What the mark nearest to a place on the chart says, and where it stands; undefined where none is near that says anything. */
+export function markNear(
+  chart: Chart,
+  picture: Picture,
+  x: number,
+  y: number,
+): { words: string; x: number; y: number } | undefined {
+  let [found, least]: [{ words: string; x: number; y: number } | undefined, number] = [undefined, REACH];
+  for (const lane of picture.lanes) {
+    const axes = axesOf(chart, picture, lane);
+    for (const trace of lane.traces)
+      trace.tells?.forEach((words, i) => {
+        const place = axes && { x: axes.x(trace.x[i]!), y: axes.y(trace.y[i]!) };
+        const far = place ? Math.hypot(place.x - x, place.y - y) : Infinity;
+        if (place && far < least) [found, least] = [{ words, ...place }, far];
+      });
+  }
+  return found;
+}
+
 /** The pair of cursors, and the stretch being drawn out. */
-export function drawCursors(chart: Chart, { at, pinned, band, inks }: Picture): void {
+export function drawCursors(chart: Chart, { at, pinned, band, pointed, inks }: Picture): void {
   const axis = chart.scales['x'];
   if (!axis) return;
   const { ctx, chartArea } = chart;
@@ -272,6 +309,11 @@ export function drawCursors(chart: Chart, { at, pinned, band, inks }: Picture): 
   }
   ctx.strokeStyle = inks.ink;
   ctx.lineWidth = 1;
+  if (pointed) {
+    ctx.beginPath();
+    ctx.arc(pointed.x, pointed.y, 7, 0, 2 * Math.PI);
+    ctx.stroke();
+  }
   for (const [place, dash] of [
     [at, [2, 3]],
     [pinned, []],

@@ -20,7 +20,9 @@ export interface Trace {
   /** its areas above and below zero tinted */
   areas?: boolean;
   /** marks at places instead of a line */
-  marks?: 'circle' | 'triangle';
+  marks?: 'circle' | 'triangle' | 'ring';
+  /** what each mark says when it is pointed at */
+  tells?: readonly string[];
   /** goes to and fro along the axis: it is drawn whole, and not read by the cursors */
   wanders?: boolean;
   /** written on the line, at a place along the axis */
@@ -44,6 +46,10 @@ export interface Lane {
   step?: number;
   /** stacked: its height follows the stretch that is shown */
   fits?: boolean;
+  /** stacked: its share of the height, 1 where it is not said */
+  weight?: number;
+  /** stacked: its values 0, 1, 2 … by name */
+  names?: readonly string[];
 }
 
 /** The axis across, shared by all lanes. */

@@ -44,20 +44,22 @@ export default function HeatRung() {
         <>
           <Standing answer={answer} />
           <div className={css['columns']}>
-            <ErrorBoundary of="The losses at one corner">
-              <Corner answer={answer} />
-            </ErrorBoundary>
-            <ErrorBoundary of="The curves over load">
-              <OverLoad answer={answer} />
-            </ErrorBoundary>
-          </div>
-          <div className={css['columns']}>
-            <ErrorBoundary of="The map">
-              <LineByLoad answer={answer} />
-            </ErrorBoundary>
-            <ErrorBoundary of="The losses over load">
-              <Stacked answer={answer} />
-            </ErrorBoundary>
+            <div>
+              <ErrorBoundary of="The losses at one corner">
+                <Corner answer={answer} />
+              </ErrorBoundary>
+              <ErrorBoundary of="The map">
+                <LineByLoad answer={answer} />
+              </ErrorBoundary>
+            </div>
+            <div>
+              <ErrorBoundary of="The curves over load">
+                <OverLoad answer={answer} />
+              </ErrorBoundary>
+              <ErrorBoundary of="The losses over load">
+                <Stacked answer={answer} />
+              </ErrorBoundary>
+            </div>
           </div>
         </>
       ) : run.state === 'due' || run.state === 'working' ? (

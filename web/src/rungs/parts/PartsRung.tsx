@@ -10,9 +10,11 @@ import {
   USUAL_DERATING,
   type Derating,
   type Design,
+  type Part,
   type Place,
   type PlaceView,
   type Ranked,
+  type Unit,
 } from '@yundro/core';
 import Papa from 'papaparse';
 import { Link, useParams } from 'react-router';
@@ -264,14 +266,15 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
   const [holding, setHolding] = useState<string>();
   useEffect(() => setHolding(undefined), [document]);
   const fitting = useMemo(() => (ranked ?? []).filter(({ reasons }) => reasons.length === 0), [ranked]);
-  const lanes = useMemo(() => lanesOf(fitting, against, standing), [fitting, against, standing]);
+  const lanes = useMemo(() => lanesOf(ranked ?? [], against, standing), [ranked, against, standing]);
   const across = useMemo(
     () => ({
       name: against === 'cost' ? 'cost' : against === 'area' ? 'board area, mm²' : 'height',
       unit: against === 'height' ? ('m' as const) : ('' as const),
       log: against !== 'height',
+      ...roomFor(lanes, against !== 'height'),
     }),
-    [against],
+    [against, lanes],
   );
   const hold = (id: string): void => {
     setHolding(id);
@@ -283,24 +286,24 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
   if (!ranked) return <p className="text-body-secondary">Weighing the shelf…</p>;
   const rest = ranked.filter(({ reasons }) => reasons.length > 0);
   const shown = [...fitting.slice(0, 40), ...(all ? rest.slice(0, 100) : [])];
-  const weighed = fitting.some(({ loss }) => loss !== undefined);
+  const drawn = lanes.some(({ traces }) => traces.some(({ x }) => x.length > 0));
   return (
     <section aria-label={`Candidates: ${PLACE_NAMES[place]}`} data-testid="candidates">
       <div className={page['row-head']}>
         <h2>
           {PLACE_NAMES[place]}: {fitting.length} of {ranked.length} on the shelf fit
         </h2>
-        {weighed ? (
+        {drawn ? (
           <Form.Select
             size="sm"
-            aria-label="Loss against"
+            aria-label="Drawn against"
             className={page['pick']}
             value={against}
             onChange={(event) => setAgainst(event.target.value as Against)}
           >
-            <option value="cost">loss against cost</option>
-            <option value="area">loss against area</option>
-            <option value="height">loss against height</option>
+            <option value="cost">against cost</option>
+            <option value="area">against area</option>
+            <option value="height">against height</option>
           </Form.Select>
         ) : null}
         <Link to={`/shelf?kind=${ranked[0]?.part.kind ?? 'mosfet'}&design=${designId}&place=${place}`}>
@@ -308,13 +311,15 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
         </Link>
       </div>
       <div className={css['columns']}>
-        {weighed && fitting.length > 0 ? (
+        {drawn ? (
           <Plot
-            title={`Loss over the load profile against ${against}`}
-            summary="One mark a part that fits; the line joins those that no other beats in both. The part in force is a triangle."
+            title={`${WORTH[ranked[0]!.part.kind]?.name ?? 'What the shelf has'} against ${across.name}`}
+            summary="One mark a part that fits; the line joins those that no other beats in both. The part in force is a triangle. Below, what does not fit, by what rules it out first."
             across={across}
             lanes={lanes}
-            height={280}
+            stacked
+            legend
+            height={lanes.reduce((sum, { weight = 1 }) => sum + 90 * weight, 0)}
           />
         ) : null}
         <div className={css['list']}>
@@ -379,29 +384,107 @@ function Candidates({ place, standing }: { place: Place; standing: string[] }) {
   );
 }
 
-/** Marks of what fits, the front that no part beats in both, and the part in force. */
-function lanesOf(fitting: readonly Ranked[], against: Against, standing: readonly string[]): Lane[] {
-  const places = fitting
+/** What the parts of a kind are weighed by: less is better, but of capacitance. */
+const LOSS: Worth = { name: 'Loss over the load profile', unit: 'W', of: ({ loss }) => loss };
+const WORTH: Partial<Record<Part['kind'], Worth>> = {
+  mosfet: LOSS,
+  diode: LOSS,
+  inductor: LOSS,
+  capacitor: { name: 'Capacitance left of one', unit: 'F', of: ({ effective }) => effective, more: true },
+  controller: { ...LOSS, name: 'Loss of its own current' },
+  converter: { ...LOSS, name: 'Loss of its own current' },
+};
+interface Worth {
+  name: string;
+  unit: Unit;
+  of: (ranked: Ranked) => number | undefined;
+  more?: boolean;
+}
+
+/** From the first mark to the last, with room for what they are drawn as. */
+function roomFor(lanes: readonly Lane[], log: boolean): { min: number; max: number } | undefined {
+  const all = lanes.flatMap(({ traces }) => traces.flatMap(({ x }) => Array.from(x)));
+  if (all.length === 0) return undefined;
+  const [min, max] = [Math.min(...all), Math.max(...all)];
+  if (log) return { min: min / 1.25, max: max * 1.25 };
+  const room = 0.05 * (max - min || max);
+  return { min: Math.max(0, min - room), max: max + room };
+}
+
+/** Share of the picture's height that a reason takes. */
+const ROW = 0.24;
+
+/**
+ * Marks of what fits, the front that no part beats in both, and the part in force; in a lane below it what does not fit,
+ * by what rules it out first. Each mark says which part it is, and of what.
+ */
+function lanesOf(ranked: readonly Ranked[], against: Against, standing: readonly string[]): Lane[] {
+  const worth = WORTH[ranked[0]?.part.kind ?? 'mosfet'];
+  const placed = ranked
     .flatMap((at) => {
       const value = against === 'cost' ? at.cost : against === 'area' ? at.area && at.area * 1e6 : at.height;
-      return value === undefined || at.loss === undefined ? [] : [{ id: at.part.id, x: value, y: at.loss }];
+      return value === undefined || !(value > 0) ? [] : [{ at, x: value }];
+    })
+    .sort((a, b) => a.x - b.x);
+  const named = ({ part, count }: Ranked): string => `${count > 1 ? `${count} × ` : ''}${part.name}`;
+  const priced = (x: number): string =>
+    against === 'cost' ? `cost ${x.toFixed(2)}` : against === 'area' ? `${x.toFixed(1)} mm²` : formatQuantity(x, 'm');
+  const places = placed
+    .flatMap(({ at, x }) => {
+      const y = at.reasons.length > 0 || !worth ? undefined : worth.of(at);
+      if (y === undefined || !(y > 0)) return [];
+      return [{ id: at.part.id, x, y, tells: `${named(at)}: ${formatQuantity(y, worth!.unit)}, ${priced(x)}` }];
     })
     .sort((a, b) => a.x - b.x || a.y - b.y);
-  const front = frontOf(places);
+  const front = worth?.more ? [] : frontOf(places);
   const own = places.filter(({ id }) => standing.includes(id));
   const of = (list: typeof places) => ({ x: list.map(({ x }) => x), y: list.map(({ y }) => y) });
+  const out = placed.filter(({ at }) => at.reasons.length > 0);
+  const names = [...new Set(out.map(({ at }) => at.reasons[0]!.by))].sort();
   return [
-    {
-      id: 'y',
-      name: 'loss over the load profile',
-      unit: 'W',
-      log: true,
-      traces: [
-        { name: 'fits', ...of(places), ink: '--power', marks: 'circle' },
-        { name: 'no part beats it in both', ...of(front), ink: '--power' },
-        { name: 'in force', ...of(own), ink: '--ink', marks: 'triangle' },
-      ],
-    },
+    ...(worth && places.length > 0
+      ? [
+          {
+            id: 'y',
+            name: '',
+            unit: worth.unit,
+            log: true,
+            weight: 3,
+            traces: [
+              {
+                name: 'fits',
+                ...of(places),
+                ink: '--power',
+                marks: 'circle' as const,
+                tells: places.map((p) => p.tells),
+              },
+              ...(worth.more ? [] : [{ name: 'no part beats it in both', ...of(front), ink: '--power' }]),
+              { name: 'in force', ...of(own), ink: '--ink', marks: 'triangle' as const },
+            ],
+          },
+        ]
+      : []),
+    ...(out.length > 0
+      ? [
+          {
+            id: 'out',
+            name: '',
+            unit: '' as const,
+            weight: ROW * (names.length + 1),
+            names,
+            traces: [
+              {
+                name: 'ruled out',
+                x: out.map(({ x }) => x),
+                y: out.map(({ at }) => names.indexOf(at.reasons[0]!.by)),
+                ink: '--soft',
+                marks: 'ring' as const,
+                tells: out.map(({ at }) => `${named(at)}: ${at.reasons.map(({ words }) => words).join('; ')}`),
+              },
+            ],
+          },
+        ]
+      : []),
   ];
 }
 

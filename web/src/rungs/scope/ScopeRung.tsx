@@ -46,7 +46,9 @@ export default function ScopeRung() {
       <Setting settings={settings} />
       <Working run={run} of="The simulation" />
       {answer ? <Shown answer={answer} ask={ask} settings={settings} /> : null}
-      {answer || (run.state !== 'due' && run.state !== 'working') ? null : <p className="text-body-secondary">Seeking the steady state…</p>}
+      {answer || (run.state !== 'due' && run.state !== 'working') ? null : (
+        <p className="text-body-secondary">Seeking the steady state…</p>
+      )}
     </div>
   );
 }

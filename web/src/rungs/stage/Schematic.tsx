@@ -73,6 +73,9 @@ const TOP = 62;
 const BOTTOM = 146;
 /** height of one further phase's row, above the first phase */
 const ROW = 21;
+/** half the length of a switch and of a coil that stand in the line */
+const SWITCH_HALF = 52;
+const COIL_HALF = 48;
 
 function Capacitor({ x }: { x: number }) {
   const middle = (TOP + BOTTOM) / 2;
@@ -160,8 +163,8 @@ interface SwitchProps {
 /** In the line at the top. */
 function SeriesSwitch({ id, name, words, rms, why, levers, diode, flow = 1, x }: SwitchProps) {
   return (
-    <Part id={id} label={`${name}, ${words}`} levers={levers} box={[x - 52, 14, 104, 56]}>
-      <path className={css['wire']} d={`M${x - 52} ${TOP}h24M${x + 28} ${TOP}h24`} />
+    <Part id={id} label={`${name}, ${words}`} levers={levers} box={[x - SWITCH_HALF, 14, 2 * SWITCH_HALF, 56]}>
+      <path className={css['wire']} d={`M${x - SWITCH_HALF} ${TOP}H${x - 28}M${x + 28} ${TOP}H${x + SWITCH_HALF}`} />
       <Device at={[x, TOP]} upright={false} diode={diode} flow={flow} />
       <text className={css['cap']} x={x} y="28" textAnchor="middle">
         {words}
@@ -218,9 +221,8 @@ interface Plan {
   inductor: { x: number; upright: boolean };
   boostControl?: number;
   boostRectifier?: number;
-  /** places of the switch nodes, with the line's pieces of bare wire between the parts */
+  /** places of the switch nodes */
   nodes: number[];
-  wires: [number, number][];
   output: number;
 }
 
@@ -230,7 +232,6 @@ const PLANS: Readonly<Record<CompleteDecisions['topology'], Plan>> = {
     rectifier: { x: 352, upright: true, flow: 1 },
     inductor: { x: 520, upright: false },
     nodes: [352],
-    wires: [[320, 472]],
     output: 630,
   },
   boost: {
@@ -238,7 +239,6 @@ const PLANS: Readonly<Record<CompleteDecisions['topology'], Plan>> = {
     control: { x: 388, upright: true },
     rectifier: { x: 560, upright: false, flow: 1 },
     nodes: [388],
-    wires: [[338, 508]],
     output: 660,
   },
   'inverting-buck-boost': {
@@ -246,7 +246,6 @@ const PLANS: Readonly<Record<CompleteDecisions['topology'], Plan>> = {
     inductor: { x: 372, upright: true },
     rectifier: { x: 560, upright: false, flow: -1 },
     nodes: [372],
-    wires: [[320, 508]],
     output: 660,
   },
   'four-switch-buck-boost': {
@@ -256,10 +255,6 @@ const PLANS: Readonly<Record<CompleteDecisions['topology'], Plan>> = {
     boostControl: 560,
     boostRectifier: 730,
     nodes: [326, 560],
-    wires: [
-      [310, 442],
-      [538, 678],
-    ],
     output: 830,
   },
 };
@@ -323,9 +318,22 @@ function spread(plan: Plan, by: number): Plan {
     ...(plan.boostControl === undefined ? {} : { boostControl: x(plan.boostControl) }),
     ...(plan.boostRectifier === undefined ? {} : { boostRectifier: x(plan.boostRectifier) }),
     nodes: plan.nodes.map(x),
-    wires: plan.wires.map(([from, to]) => [x(from), x(to)]),
     output: x(plan.output),
   };
+}
+
+/** What stands in the line from source to load, from its left to its right end. */
+function inLine({ control, rectifier, inductor, boostRectifier }: Plan): [left: number, right: number][] {
+  const parts = [
+    { ...control, half: SWITCH_HALF },
+    { ...rectifier, half: SWITCH_HALF },
+    { ...inductor, half: COIL_HALF },
+    ...(boostRectifier === undefined ? [] : [{ x: boostRectifier, upright: false, half: SWITCH_HALF }]),
+  ];
+  return parts
+    .filter(({ upright }) => !upright)
+    .sort((a, b) => a.x - b.x)
+    .map(({ x, half }) => [x - half, x + half]);
 }
 
 /** The stage drawn with its values at the corner in view: the map of the design. */
@@ -370,7 +378,9 @@ export function Schematic({
     return place.upright ? <ShuntSwitch {...shared} /> : <SeriesSwitch {...shared} flow={place.flow ?? 1} />;
   };
   const sign = topologyModel(topology).inverts ? '−' : '';
-  const first = plan.control.upright ? plan.inductor.x - 52 : plan.control.x - 52;
+  const line = inLine(plan);
+  // bare wire from the source to the first part, from each to the next, and from the last to the load
+  const wires = [...line, [outputFilter ? plan.output + 104 : load]].map(([to], k) => [line[k - 1]?.[1] ?? SOURCE, to]);
   const feed = plan.output - 24;
   const fork = SOURCE + (188 - SOURCE) * by;
   const runs = [
@@ -398,7 +408,7 @@ export function Schematic({
     >
       <path
         className={css['wire']}
-        d={`M86 ${TOP}H${first}M86 ${BOTTOM}H${load}${plan.wires.map(([x, to]) => `M${x} ${TOP}H${to}`).join('')}${
+        d={`M${SOURCE} ${BOTTOM}H${load}${wires.map(([from, to]) => `M${from} ${TOP}H${to}`).join('')}${
           phases > 1 ? `M${fork} ${TOP}V${TOP - 44 - extra}M${feed} ${TOP}V${TOP - 44 - extra}` : ''
         }`}
       />
@@ -464,7 +474,7 @@ export function Schematic({
           </>
         ) : (
           <>
-            <path className={css['coil']} d={`M${plan.inductor.x - 48} ${TOP}h8${COIL}h8`} />
+            <path className={css['coil']} d={`M${plan.inductor.x - COIL_HALF} ${TOP}h8${COIL}h8`} />
             <InductorWords drawn={drawn} x={plan.inductor.x} y={30} />
           </>
         )}
@@ -491,10 +501,6 @@ export function Schematic({
           )}
         </>
       )}
-      <path
-        className={css['wire']}
-        d={`M${topology === 'buck' ? plan.inductor.x + 48 : plan.output - 50} ${TOP}H${outputFilter ? plan.output + 104 : load}`}
-      />
       <Bank
         id="output"
         name="Output bank"
@@ -512,7 +518,8 @@ export function Schematic({
           levers={['outputFilter']}
           box={[plan.output + 102, 14, 146, 126]}
         >
-          <path className={css['coil']} d={`M${plan.output + 104} ${TOP}h8${'a8 8 0 0 1 16 0'.repeat(3)}H${load}`} />
+          <path className={css['coil']} d={`M${plan.output + 104} ${TOP}h8${'a8 8 0 0 1 16 0'.repeat(3)}h8`} />
+          <path className={css['wire']} d={`M${plan.output + 168} ${TOP}H${load}`} />
           <Capacitor x={plan.output + 190} />
           <text className={css['cap']} x={plan.output + 136} y="30" textAnchor="middle">
             {formatQuantity(outputFilter.inductance, 'H')}
