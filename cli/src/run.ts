@@ -29,7 +29,7 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
         [--shelf demo | --shelf SHELF.json]         fill the places that FILE leaves free with parts
   yundro simulate FILE --scenario steady-state|load-step|line-step|start-up|short-circuit|open-loop
         [--at vin=24,iout=3] [--duration 2m] [--json | --csv] [--no-waveforms]
-        [--duty 0.5] [--release] [--prebias 1] [--resistance 0.01]
+        [--duty 0.5] [--release] [--prebias 1] [--resistance 0.01] [--from 1 --to 3 [--slew 1M]]
                                                     the switching circuit, event by event
   yundro loop FILE [--at vin=24,iout=3] [--frequencies 1k,10k] [--exact] [--json | --csv]
                                                     plant, compensator, loop gain, output and input impedance
@@ -61,6 +61,9 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
     'duty',
     'release',
     'prebias',
+    'from',
+    'to',
+    'slew',
     'resistance',
     'csv',
     'no-waveforms',
@@ -101,6 +104,9 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
         release: { type: 'boolean' },
         prebias: { type: 'string' },
         resistance: { type: 'string' },
+        from: { type: 'string' },
+        to: { type: 'string' },
+        slew: { type: 'string' },
         csv: { type: 'boolean' },
         'no-waveforms': { type: 'boolean' },
         seed: { type: 'string' },
@@ -185,7 +191,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   if (typeof read === 'string') return refuse(read);
   if (!read.ok) return refuseFaults(console, file, read.faults);
   if (command === 'simulate') {
-    const { scenario, duration, duty, prebias, resistance, release, csv, json } = values;
+    const { scenario, duration, duty, prebias, resistance, from, to, slew, release, csv, json } = values;
     try {
       console.out(
         simulateCommand(read.design, {
@@ -195,6 +201,9 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
           duty,
           prebias,
           resistance,
+          from,
+          to,
+          slew,
           release: release === true,
           waveforms: values['no-waveforms'] !== true,
           csv: csv === true,

@@ -6,6 +6,7 @@ import {
   SimulationError,
   type Corner,
   type Design,
+  type LoadStep,
   type Simulation,
   type SimulateOptions,
   type Unit,
@@ -21,6 +22,9 @@ export interface SimulateCall {
   release: boolean;
   prebias: string | undefined;
   resistance: string | undefined;
+  from: string | undefined;
+  to: string | undefined;
+  slew: string | undefined;
   waveforms: boolean;
   csv: boolean;
   json: boolean;
@@ -31,6 +35,18 @@ function quantity(name: string, text: string | undefined, unit: Unit): number | 
   const parsed = parseQuantity(text, unit);
   if (!parsed.ok) throw new Refusal(`--${name}: ${parsed.message}, expected ${parsed.expected}`);
   return parsed.value;
+}
+
+/** Another step of the load than the brief's: both its ends. */
+function stepOf({ from, to, slew }: SimulateCall): LoadStep | undefined {
+  const step = { from: quantity('from', from, 'A'), to: quantity('to', to, 'A') };
+  if (step.from === undefined && step.to === undefined) {
+    if (slew !== undefined) throw new Refusal('--slew: belongs to a step of its own, expected --from and --to with it');
+    return undefined;
+  }
+  if (step.from === undefined) throw new Refusal('--from: absent, expected the load that --to is stepped to from');
+  if (step.to === undefined) throw new Refusal('--to: absent, expected the load that is stepped to');
+  return { from: step.from, to: step.to, slewRate: quantity('slew', slew, 'A/s') };
 }
 
 /** @throws Refusal where the call or the scenario cannot be */
@@ -45,6 +61,7 @@ export function simulateCommand(design: Design, call: SimulateCall): string {
     at: call.at,
     duration: quantity('duration', call.duration, 's'),
     duty: quantity('duty', call.duty, call.duty?.includes('%') ? '%' : ''),
+    step: stepOf(call),
     release: call.release,
     prebias: quantity('prebias', call.prebias, 'V'),
     resistance: quantity('resistance', call.resistance, 'Ω'),

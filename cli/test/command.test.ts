@@ -315,6 +315,9 @@ describe('simulate', () => {
     expect(run.waveforms.inductorCurrent[0]).toHaveLength(run.waveforms.time.length);
     const bare = await inProcess([...call, '--no-waveforms'], files);
     expect(bare.out).not.toContain('waveforms');
+    const other = await inProcess([...call, '--no-waveforms', '--from', '4.5', '--to', '1.5'], files);
+    const { measurements } = JSON.parse(other.out) as { measurements: { overshoot: number; undershoot: number } };
+    expect(measurements.overshoot).toBeGreaterThan(measurements.undershoot);
     const csv = await inProcess([...call.slice(0, -1), '--csv'], files);
     expect(csv.out.split('\r\n')[0]).toBe(
       'time (s),outputVoltage (V),inductorCurrent1 (A),switchNode1 (V),inputCurrent (A),controlVoltage (V)',
@@ -327,6 +330,9 @@ describe('simulate', () => {
       [['--scenario', 'open-loop'], 'duty: expected a part of the period'],
       [['--scenario', 'line-step'], 'brief.lineStep: absent'],
       [['--scenario', 'load-step', '--duration', '-1'], 'duration'],
+      [['--scenario', 'load-step', '--from', '1'], '--to: absent, expected the load that is stepped to'],
+      [['--scenario', 'load-step', '--slew', '1M'], '--slew: belongs to a step of its own'],
+      [['--scenario', 'load-step', '--from', '2', '--to', '2'], 'step.to: 2, expected another load'],
       [['--scenario', 'steady-state', '--place', 'inductor'], 'simulate takes no --place'],
     ] as const) {
       const found = await inProcess(['simulate', 'a.json', ...options], files);

@@ -115,6 +115,7 @@ export { strainsOf } from './choice/strain.ts';
 export { simulate, simulating } from './simulation/simulate.ts';
 export { SCENARIOS, type Excursion, type Scenario, type SimulateOptions, type Simulation } from './simulation/run.ts';
 export { steppedPoints, stepTargets } from './simulation/stepTargets.ts';
+export { usualSteps, type LoadStep } from './simulation/steps.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';

@@ -12,6 +12,7 @@ import { cureOf } from './cures.ts';
 import { drives } from './phase.ts';
 import { conductanceOf, drawnBy, ready, type Ready } from './setup.ts';
 import { PATIENCE, steadyState, type Steady } from './steady.ts';
+import type { LoadStep } from './steps.ts';
 
 export const SCENARIOS = [
   'steady-state',
@@ -42,6 +43,8 @@ export interface SimulateOptions {
   duration?: number | undefined;
   /** open loop: part of the period */
   duty?: number | undefined;
+  /** load step and step train: another step than the brief's; its slew is the brief's or the usual where absent */
+  step?: LoadStep | undefined;
   /** load step: goes back, for as long again */
   release?: boolean | undefined;
   /** start-up: V that the output bank holds already */

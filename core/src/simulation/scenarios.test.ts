@@ -8,6 +8,7 @@ import { bareDesign, designWith, TYPE_3 } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';
 import type { Simulation } from './run.ts';
 import { simulate } from './simulate.ts';
+import { usualSteps } from './steps.ts';
 
 const quiet = { waveforms: false, assume: true } as const;
 const loadStep = { from: 1.5, to: 4.5, slewRate: 1e6 };
@@ -52,6 +53,38 @@ describe('the network that is taken where the design has none', () => {
 
 describe('what a stage meets', () => {
   const design = designWith(closed, { loadStep: { from: 1.5, to: 4.5 } });
+
+  test('another step of the load than the brief’s runs as it would if the brief gave it; the usual ones each once', () => {
+    const step = { from: 3, to: 1, slewRate: 2e6 };
+    const asked = simulate(design, { scenario: 'load-step', step, ...quiet }).measurements;
+    const given = simulate(designWith(closed, { loadStep: step }), { scenario: 'load-step', ...quiet }).measurements;
+    expect(asked).toEqual(given);
+    expect(asked.overshoot).toBeGreaterThan(5 * asked.undershoot!);
+    const wrong = (other: typeof step) => () => simulate(design, { scenario: 'load-step', step: other });
+    expect(wrong({ ...step, from: -1 })).toThrow('step.from: -1, expected a load of zero or more.');
+    expect(wrong({ ...step, to: 3 })).toThrow('step.to: 3, expected another load than it steps from.');
+    expect(wrong({ ...step, slewRate: 0 })).toThrow('step.slewRate: 0, expected A/s above 0.');
+    const brief = {
+      ...design.brief,
+      outputCurrent: { min: 0.5, max: 5 },
+      loadStep: { from: 1, to: 4, slewRate: 1e6 },
+      loadProfile: [
+        { current: 1, share: 0.5 },
+        { current: 4, share: 0.3 },
+        { current: 5, share: 0.2 },
+      ],
+    };
+    // the profile's first change is the brief's step, and a tenth of full load is the lightest
+    expect(usualSteps(brief).map(({ from, to }) => [from, to])).toEqual([
+      [1, 4],
+      [4, 5],
+      [5, 1],
+      [0.5, 5],
+      [5, 0.5],
+      [2.5, 5],
+      [5, 2.5],
+    ]);
+  });
 
   test('a step train seeks the rate that moves the output most, and runs at it; a given rate is kept', () => {
     const sought = simulate(design, { scenario: 'step-train', ...quiet });

@@ -1,4 +1,3 @@
-import type { Design } from '../design/schema.ts';
 import { usualSlew } from '../stage/sizing/banks.ts';
 import { Simulator } from './engine.ts';
 import { SimulationError, type Fault, type RoleChange, type Roles, type Segment } from './law.ts';
@@ -15,13 +14,25 @@ import {
   type Simulation,
 } from './run.ts';
 import { ready, type Ready } from './setup.ts';
+import type { LoadStep } from './steps.ts';
 
 /** Ω of a short circuit. */
 const SHORT = 0.01;
 
-/** The brief's step of the load, or half the load to all of it. */
-function stepOf(run: Run): NonNullable<Design['brief']['loadStep']> {
+/** The step of the load that is asked for, or the brief's, or half the load to all of it. */
+function stepOf(run: Run): LoadStep {
   const { brief } = run.design;
+  const { step } = run.options;
+  if (step) {
+    for (const end of ['from', 'to'] as const)
+      if (!(step[end] >= 0 && Number.isFinite(step[end])))
+        throw new SimulationError(`step.${end}: ${step[end]}, expected a load of zero or more.`);
+    if (step.from === step.to)
+      throw new SimulationError(`step.to: ${step.to}, expected another load than it steps from.`);
+    if (step.slewRate !== undefined && !(step.slewRate > 0))
+      throw new SimulationError(`step.slewRate: ${step.slewRate}, expected A/s above 0.`);
+    return { ...step, slewRate: step.slewRate ?? brief.loadStep?.slewRate ?? usualSlew(brief.outputCurrent.max) };
+  }
   if (brief.loadStep) {
     // with no time to do it in, the bank's series inductance has its voltage from nothing but the jump
     if (brief.loadStep.slewRate === undefined && run.decisions.outputCapacitors.every(({ esl }) => (esl ?? 0) > 0))
@@ -38,7 +49,7 @@ function stepOf(run: Run): NonNullable<Design['brief']['loadStep']> {
     id: 'assumed-load-step',
     message: 'The brief gives no load step: half the load to all of it, within a microsecond, is taken.',
   });
-  return { from: max / 2, to: max, slewRate: usualSlew(max), deviation: undefined, settlingTime: undefined };
+  return { from: max / 2, to: max, slewRate: usualSlew(max) };
 }
 
 export function* loadStep(run: Run): Simulating {

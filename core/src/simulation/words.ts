@@ -26,7 +26,7 @@ export const SCENARIO_WORDS: Readonly<Record<Scenario, ScenarioWords>> = {
   'load-step': {
     name: 'Load step',
     group: 'ordinary',
-    does: 'the brief’s step of the load, from the steady state',
+    does: 'a step of the load, from the steady state',
   },
   'step-train': {
     name: 'Step train',

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Brief } from '@yundro/core';
+import { usualSteps, type Brief } from '@yundro/core';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
@@ -25,7 +25,11 @@ function inputsOf({ inputVoltage, lineStep }: Brief, { inputs, scenario }: Scope
 export default function ScopeRung() {
   const settings = useScope();
   const brief = useDocument((state) => state.document?.brief);
-  const { scenario, outputCurrent, duration, duty, rate, release } = settings;
+  const { scenario, outputCurrent, duration, duty, rate, step, release } = settings;
+  const other = useMemo(
+    () => (brief && TAKES.step.includes(scenario) ? usualSteps(brief).find(({ words }) => words === step) : undefined),
+    [brief, scenario, step],
+  );
   const inputs = brief ? inputsOf(brief, settings).join() : '';
   const ask = useMemo(
     (): ScopeAsk => ({
@@ -35,9 +39,10 @@ export default function ScopeRung() {
       duration,
       duty: TAKES.duty.includes(scenario) ? (duty ?? (scenario === 'open-loop' ? 0.5 : undefined)) : undefined,
       rate: TAKES.rate.includes(scenario) ? rate : undefined,
+      step: other,
       release: TAKES.release.includes(scenario) && release,
     }),
-    [scenario, inputs, outputCurrent, duration, duty, rate, release],
+    [scenario, inputs, outputCurrent, duration, duty, rate, other, release],
   );
   const run = useLongAnswer('scope', ask);
   const answer = run.answer?.scenario === scenario ? run.answer : undefined;

@@ -1,7 +1,8 @@
-import { useRef, useState, type ReactNode } from 'react';
+import { useMemo, useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { SCENARIO_WORDS, SCENARIOS, type Scenario } from '@yundro/core';
+import { SCENARIO_WORDS, SCENARIOS, usualSteps, type Scenario } from '@yundro/core';
+import { useDocument } from '../../stores/designStore.ts';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { Against } from '../../revisions/Against.tsx';
 import { backgroundSolver } from '../../workers/solver.ts';
@@ -18,11 +19,13 @@ const INPUTS: Readonly<Record<Inputs, string>> = {
 };
 
 /** Which scenario has an entry of its own for what. */
-export const TAKES: Readonly<Record<'duty' | 'rate' | 'release' | 'load', readonly Scenario[]>> = {
+const STEPPED: readonly Scenario[] = ['load-step', 'step-train', 'bank-aged', 'bank-lost'];
+export const TAKES: Readonly<Record<'duty' | 'rate' | 'release' | 'load' | 'step', readonly Scenario[]>> = {
   duty: ['open-loop', 'lighter-load', 'duty-ramp'],
   rate: ['step-train'],
   release: ['load-step', 'line-step', 'bank-aged', 'bank-lost'],
-  load: SCENARIOS.filter((one) => !['load-step', 'step-train', 'bank-aged', 'bank-lost'].includes(one)),
+  step: STEPPED,
+  load: SCENARIOS.filter((one) => !STEPPED.includes(one)),
 };
 
 interface PickProps {
@@ -46,7 +49,9 @@ function Pick({ name, value, onPick, children }: PickProps) {
 
 /** Scenario, inputs and what else the scenario takes. */
 export function Setting({ settings }: { settings: ScopeSettings }) {
-  const { scenario, inputs, outputCurrent, duration, duty, rate, release, against } = settings;
+  const { scenario, inputs, outputCurrent, duration, duty, rate, step, release, against } = settings;
+  const brief = useDocument((state) => state.document?.brief);
+  const steps = useMemo(() => (brief ? usualSteps(brief) : []), [brief]);
   const words = SCENARIO_WORDS[scenario];
   return (
     <>
@@ -71,6 +76,18 @@ export function Setting({ settings }: { settings: ScopeSettings }) {
             ))}
           </Pick>
         )}
+        {TAKES.step.includes(scenario) ? (
+          <Pick
+            name="step"
+            value={steps.find(({ words }) => words === step)?.words ?? ''}
+            onPick={(value) => setScope({ step: value === '' ? undefined : value })}
+          >
+            <option value="">{brief?.loadStep ? 'the brief’s' : 'half to full load'}</option>
+            {steps.slice(brief?.loadStep ? 1 : 0).map(({ words }) => (
+              <option key={words}>{words}</option>
+            ))}
+          </Pick>
+        ) : null}
         {TAKES.load.includes(scenario) ? (
           <QuantityField
             small

@@ -3,6 +3,7 @@ import {
   simulating,
   SimulationError,
   type Design,
+  type LoadStep,
   type Part,
   type Scenario,
   type SimulatedWaveforms,
@@ -25,6 +26,8 @@ export interface ScopeAsk {
   duty?: number | undefined;
   /** Hz, of a step train */
   rate?: number | undefined;
+  /** of the load, another than the brief's */
+  step?: LoadStep | undefined;
   release?: boolean | undefined;
 }
 
@@ -116,27 +119,28 @@ export const scopeLongAnswers = {
     const answer: ScopeAnswer = { scenario: ask.scenario, runs: [], warnings: [], cautions: [], trouble: undefined };
     const { inputs, ...rest } = ask;
     for (const [at, inputVoltage] of inputs.entries()) {
-      const { scenario, outputCurrent, duration, duty, rate, release } = rest;
+      const { scenario, outputCurrent, duration, duty, rate, step, release } = rest;
       const going = simulating(design, {
         scenario,
         at: { inputVoltage, ...(outputCurrent === undefined ? {} : { outputCurrent }) },
         duration,
         duty,
         rate,
+        step,
         release,
         assume: true,
       });
       try {
         let last: ScopeRun | undefined;
         for (;;) {
-          const step = going.next();
-          if (step.done) {
-            last = runOf(inputVoltage, step.value, undefined);
-            answer.warnings = [...new Set([...answer.warnings, ...step.value.warnings.map(({ message }) => message)])];
-          } else last = runOf(inputVoltage, step.value.soFar, last);
+          const next = going.next();
+          if (next.done) {
+            last = runOf(inputVoltage, next.value, undefined);
+            answer.warnings = [...new Set([...answer.warnings, ...next.value.warnings.map(({ message }) => message)])];
+          } else last = runOf(inputVoltage, next.value.soFar, last);
           answer.runs = [...answer.runs.slice(0, at), last];
-          if (step.done) break;
-          yield { part: (at + step.value.part) / inputs.length, soFar: { ...answer } };
+          if (next.done) break;
+          yield { part: (at + next.value.part) / inputs.length, soFar: { ...answer } };
         }
       } catch (error) {
         if (!(error instanceof SimulationError)) throw error;

@@ -14,6 +14,8 @@ export interface ScopeSettings {
   duration: number | undefined;
   duty: number | undefined;
   rate: number | undefined;
+  /** the step of the load in words, of those that are usual; the brief's where undefined */
+  step: string | undefined;
   release: boolean;
   lanes: readonly string[];
   plane: boolean;
@@ -39,6 +41,7 @@ export const useScope = createSettings<ScopeSettings>(
     duration: undefined,
     duty: undefined,
     rate: undefined,
+    step: undefined,
     release: false,
     lanes: ['output', 'inductor', 'node'],
     plane: false,
