@@ -163,7 +163,11 @@ test('the address holds the corner and the waveforms shown; what is missed is le
   await corner.selectOption({ label: '32\u00a0V, 6\u00a0A' });
   await page.getByRole('button', { name: 'input bank', exact: true }).click();
   const main = page.getByRole('main');
-  await main.evaluate((place) => place.scrollTo({ top: 500, behavior: 'instant' }));
+  await main.evaluate(async (place) => {
+    place.scrollTo({ top: 500, behavior: 'instant' });
+    // a hand is seen to have scrolled at the next frame
+    await new Promise((seen) => requestAnimationFrame(() => requestAnimationFrame(seen)));
+  });
   await page.keyboard.press('b');
   await expect(page).toHaveURL(/\/brief\?vin=32&iout=6&show=il\.vo\.ci/u);
   await expect.poll(() => main.evaluate((place) => place.scrollTop)).toBe(0);

@@ -68,6 +68,7 @@ const WORDS: readonly (readonly [path: string, name: string, unit: Unit | 'text'
   ['decisions.outputFilter.inductance', 'Second-stage filter, inductance', 'H'],
   ['decisions.outputFilter.resistance', 'Second-stage filter, resistance', 'Ω'],
   ['decisions.outputFilter.capacitors.*.capacitance', 'Second-stage filter, capacitor', 'F'],
+  ['decisions.outputFilter.feedback', 'Second-stage filter, output sensed', 'text'],
   ['decisions.control.method', 'Control method', 'text'],
   ['decisions.control.referenceVoltage', 'Reference', 'V'],
   ['decisions.control.minimumOnTime', 'Minimum on-time', 's'],

@@ -14,8 +14,8 @@ import type { Ready } from '../simulation/setup.ts';
 
 /** What may be disturbed: the duty of the leg that regulates, the source (V), what the load draws (A). */
 export type Disturbed = 'duty' | 'source' | 'drawn';
-/** What is asked: the voltage at the load (V), the current out of the input node and in one winding (A). */
-export type Asked = 'output' | 'input' | 'winding';
+/** What is asked: the voltage at the load and where it is sensed (V), the current out of the input node and in one winding (A). */
+export type Asked = 'output' | 'sensed' | 'input' | 'winding';
 
 /** The averaged stage in continuous conduction at one corner. */
 export class AveragedStage {
@@ -48,6 +48,7 @@ export class AveragedStage {
     const total = periodic.intervals.reduce((sum, { duration }) => sum + duration, 0);
     const average = zeros(n * (n + 3));
     const output = zeros(n + 3);
+    const sensed = zeros(n + 3);
     const input = zeros(n + 3);
     const add = (to: Vector, row: Vector, weight: number, at = 0): void => {
       for (let k = 0; k < row.length; k += 1) to[at + k]! += weight * row[k]!;
@@ -62,6 +63,7 @@ export class AveragedStage {
       const made = plant.configuration(cells);
       made.matrix.forEach((row, i) => add(average, row, weight, i * (n + 3)));
       add(output, made.loadVoltage, weight);
+      add(sensed, made.sensedVoltage, weight);
       add(input, made.inputCurrent, weight);
     }
     // the equilibrium: A x + b = 0
@@ -78,6 +80,7 @@ export class AveragedStage {
     // the pulse that ends later: each phase's, with the others as they stand then
     const byDuty = zeros(n);
     let outputByDuty = 0;
+    let sensedByDuty = 0;
     let inputByDuty = 0;
     const { transition } = setup.roles;
     const ending: CellName = transition?.open === 'duty' ? 'through' : 'control';
@@ -91,15 +94,17 @@ export class AveragedStage {
       const after = plant.configuration(parts[at]!.cells.map((name, other) => (other === k ? following : name)));
       for (let i = 0; i < n; i += 1) byDuty[i]! += valueOf(before.matrix[i]!) - valueOf(after.matrix[i]!);
       outputByDuty += valueOf(before.loadVoltage) - valueOf(after.loadVoltage);
+      sensedByDuty += valueOf(before.sensedVoltage) - valueOf(after.sensedVoltage);
       inputByDuty += valueOf(before.inputCurrent) - valueOf(after.inputCurrent);
     }
     const columnOf = (drive: number): Vector => Array.from({ length: n }, (_, i) => average[i * (n + 3) + n + drive]!);
     this.columns = { duty: byDuty, source: columnOf(0), drawn: columnOf(1) };
     const winding = zeros(n);
     winding[0] = 1;
-    this.rows = { output: output.slice(0, n), input: input.slice(0, n), winding };
+    this.rows = { output: output.slice(0, n), sensed: sensed.slice(0, n), input: input.slice(0, n), winding };
     this.direct = {
       output: { duty: outputByDuty, source: output[n]!, drawn: output[n + 1]! },
+      sensed: { duty: sensedByDuty, source: sensed[n]!, drawn: sensed[n + 1]! },
       input: { duty: inputByDuty, source: input[n]!, drawn: input[n + 1]! },
       winding: { duty: 0, source: 0, drawn: 0 },
     };

@@ -128,7 +128,8 @@ export function* loopCorners(
 
 /**
  * The same corners with another network, from the plants that are known: what a zero that is dragged does, at once. The
- * output impedances follow by what the loop was and is.
+ * output impedances follow by what the loop was and is; of a section that the loop is without, only about, until it is
+ * let go of.
  */
 export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCorners {
   const [first] = found.corners;

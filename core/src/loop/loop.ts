@@ -98,7 +98,7 @@ export interface Loop {
   /** Ω of the source with the input bank across it; undefined where the source is stiff */
   sourceImpedance: ((frequency: number) => Complex) | undefined;
   audioSusceptibility: (frequency: number) => Complex;
-  /** control to output on the switching circuit, its control voltage held; undefined where no period was found */
+  /** control to what is sensed of the output on the switching circuit, its control voltage held; undefined where no period was found */
   exactPlant: () => ((frequency: number) => Complex) | undefined;
   /** what an injection measures; undefined where no period of the closed loop was found */
   exact: (() => ((frequency: number) => Complex) | undefined) | undefined;
@@ -157,8 +157,8 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   const injected =
     (steady: Steady) =>
     (frequency: number): Complex => {
-      const output = disturb(steady, places(steady).injected, frequency);
-      return scaled(over(output, plus(output, [1, 0])), -1);
+      const { sensed } = respond(steady, places(steady).injected, frequency);
+      return scaled(over(sensed, plus(sensed, [1, 0])), -1);
     };
   const exact = (): ((frequency: number) => Complex) | undefined => {
     const steady = closed();
@@ -212,22 +212,28 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     if (holding === 'none') holding = periodicState(ready(design, decisions, corner, segments, { held: true }));
     return holding;
   };
+  // from the control voltage to what is sensed, and to the load; and what disturbs both, the loop open
   let plant: (frequency: number) => Complex;
-  let impedance: (frequency: number) => Complex;
-  let audio: (frequency: number) => Complex;
+  let reaches: (frequency: number) => Complex;
+  let impedance: (frequency: number) => Opened;
+  let audio: (frequency: number) => Opened;
   // A of the input for a volt of the source and of the control voltage, the loop open
   let draws: (frequency: number) => { bySource: Complex; byControl: Complex };
   if (averages) {
     const stage = new AveragedStage(closedReady);
     const duty = closedReady.solved.state.duty;
     const modulator = method === 'voltage-mode' ? 1 / law.rampAmplitude : 1 / (law.rampGain * corner.inputVoltage);
-    plant = (frequency) => scaled(stage.at('output', 'duty', frequency), modulator);
-    impedance = (frequency) => scaled(stage.at('output', 'drawn', frequency), -1);
+    plant = (frequency) => scaled(stage.at('sensed', 'duty', frequency), modulator);
+    reaches = (frequency) => scaled(stage.at('output', 'duty', frequency), modulator);
+    impedance = (frequency) => ({
+      load: scaled(stage.at('output', 'drawn', frequency), -1),
+      sensed: scaled(stage.at('sensed', 'drawn', frequency), -1),
+    });
     // a ramp that follows the input takes the duty back as the input rises
     const forward = method === 'voltage-mode' ? 0 : -duty / corner.inputVoltage;
     const bySource = (asked: Asked, frequency: number): Complex =>
       plus(stage.at(asked, 'source', frequency), scaled(stage.at(asked, 'duty', frequency), forward));
-    audio = (frequency) => bySource('output', frequency);
+    audio = (frequency) => ({ load: bySource('output', frequency), sensed: bySource('sensed', frequency) });
     draws = (frequency) => ({
       bySource: bySource('input', frequency),
       byControl: scaled(stage.at('input', 'duty', frequency), modulator),
@@ -240,20 +246,34 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
           ? SKIPPED
           : 'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
       );
-    plant = (frequency) => disturb(held, places(held).injected, frequency);
+    plant = (frequency) => respond(held, places(held).injected, frequency).sensed;
+    reaches = (frequency) => disturb(held, places(held).injected, frequency);
     reaching(plant(PROBED / period), closedReady);
-    impedance = (frequency) => scaled(disturb(held, places(held).drawn, frequency), -1);
-    audio = (frequency) => disturb(held, places(held).source, frequency);
+    impedance = (frequency) => {
+      const { output, sensed } = respond(held, places(held).drawn, frequency);
+      return { load: scaled(output, -1), sensed: scaled(sensed, -1) };
+    };
+    audio = (frequency) => {
+      const { output, sensed } = respond(held, places(held).source, frequency);
+      return { load: output, sensed };
+    };
     draws = (frequency) => ({
       bySource: respond(held, places(held).source, frequency).input,
       byControl: respond(held, places(held).injected, frequency).input,
     });
   }
   const gain = (frequency: number): Complex => times(plant(frequency), compensator(frequency));
+  const settled = (sensed: Complex, frequency: number): Complex => over(sensed, plus([1, 0], gain(frequency)));
+  const before = decisions.outputFilter?.feedback === 'before';
   const closing =
-    (open: (frequency: number) => Complex) =>
-    (frequency: number): Complex =>
-      over(open(frequency), plus([1, 0], gain(frequency)));
+    (open: (frequency: number) => Opened) =>
+    (frequency: number): Complex => {
+      const { load, sensed } = open(frequency);
+      if (!before) return settled(load, frequency);
+      // the load is not what is held: it has its own share, less what the loop takes back through the section
+      const taken = times(times(reaches(frequency), compensator(frequency)), settled(sensed, frequency));
+      return plus(load, scaled(taken, -1));
+    };
   return {
     ...base,
     model: averages ? 'averaged' : 'exact',
@@ -261,17 +281,23 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     plant,
     exactPlant: () => {
       const held = heldPeriod();
-      return held && ((frequency) => disturb(held, places(held).injected, frequency));
+      return held && ((frequency) => respond(held, places(held).injected, frequency).sensed);
     },
     compensator,
     outputImpedance: closing(impedance),
     inputImpedance: (frequency) => {
       const { bySource, byControl } = draws(frequency);
-      const control = scaled(times(compensator(frequency), closing(audio)(frequency)), -1);
+      const control = scaled(times(compensator(frequency), settled(audio(frequency).sensed, frequency)), -1);
       return supply.seenBy(plus(bySource, times(byControl, control)), frequency);
     },
     audioSusceptibility: closing(audio),
   };
+}
+
+/** What a disturbance makes of the load's voltage and of what is sensed, the loop open. */
+interface Opened {
+  load: Complex;
+  sensed: Complex;
 }
 
 /** From control voltage to output of average current mode, its winding's current held by its own amplifier. */
@@ -286,7 +312,7 @@ function averagedByCurrent(made: Ready): ((frequency: number) => Complex) | unde
   return (frequency) =>
     byCurrent(
       amplifier.at(frequency),
-      scaled(stage.at('output', 'duty', frequency), 1 / rampAmplitude),
+      scaled(stage.at('sensed', 'duty', frequency), 1 / rampAmplitude),
       scaled(stage.at('winding', 'duty', frequency), currentSenseGain / rampAmplitude),
     );
 }

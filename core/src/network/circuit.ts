@@ -93,6 +93,8 @@ export interface FilterSection {
   /** Ω */
   resistance: number;
   branches: readonly Branch[];
+  /** where the output is sensed and held; behind the section where it is not said */
+  feedback?: 'after' | 'before' | undefined;
 }
 
 export interface Circuit {

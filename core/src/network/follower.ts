@@ -205,10 +205,10 @@ export class Follower {
     }
     if (!this.advance(repeat)) return undefined;
     // the end itself moves with the period
-    const { matrix, loadVoltage } = network.configuration(this.cells, this.levels);
+    const { matrix, sensedVoltage } = network.configuration(this.cells, this.levels);
     const slope = applyInto(n, matrix, this.state, zeros(n));
     for (let i = 0; i < n; i += 1) this.endByUnknown[i]! += slope[i]! * repeatPerUnknown;
-    this.areaByUnknown += dot(n, loadVoltage, this.state) * repeatPerUnknown;
+    this.areaByUnknown += dot(n, sensedVoltage, this.state) * repeatPerUnknown;
     return this.state.every((value) => Number.isFinite(value)) ? this.state : undefined;
   }
 
@@ -299,7 +299,7 @@ export class Follower {
       }
     };
     move(applyInto(n, before.matrix, state, zeros(n)), 1);
-    const outgoing = dot(n, before.loadVoltage, state);
+    const outgoing = dot(n, before.sensedVoltage, state);
     const step = next.map((name, phase) => network.cell(name).toOutput - network.cell(this.cells[phase]!).toOutput);
     if (network.stepShares.length > 0 && step.some((value) => value !== 0)) {
       stepColumns(network, step, endByStart);
@@ -307,7 +307,7 @@ export class Follower {
       applyStep(network, step, state);
     }
     move(applyInto(n, after.matrix, state, zeros(n)), -1);
-    const area = outgoing - dot(n, after.loadVoltage, state);
+    const area = outgoing - dot(n, after.sensedVoltage, state);
     for (let k = 0; k < n; k += 1) this.areaByStart[k]! += area * perStart[k]!;
     this.areaByUnknown += area * perUnknown;
     this.cells = next;
@@ -351,7 +351,7 @@ export class Follower {
     const initial = this.state;
     const row = zeros(n);
     for (let k = 0; k < n; k += 1)
-      for (let i = 0; i < n; i += 1) row[k]! += configuration.loadVoltage[i]! * propagator.psi[i * n + k]!;
+      for (let i = 0; i < n; i += 1) row[k]! += configuration.sensedVoltage[i]! * propagator.psi[i * n + k]!;
     this.area += dot(n, row, initial);
     this.areaByUnknown += dot(n, row, this.endByUnknown);
     for (let k = 0; k < n; k += 1)

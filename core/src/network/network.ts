@@ -17,6 +17,8 @@ export interface Configuration {
   /** voltage at the load and current into the second section's bank; the output bank's where there is no section */
   loadVoltage: Vector;
   filterBankCurrent: Vector | undefined;
+  /** voltage that the controller senses and holds: the load's, or the output bank's before a second section */
+  sensedVoltage: Vector;
   /** rows for each branch's current, in the order of the network's branches, and of the other two banks' */
   branchCurrents: Vector[];
   filterBranchCurrents: Vector[];
@@ -286,6 +288,7 @@ export class Network {
       branchCurrents,
       filterBranchCurrents,
       feed: feedRow,
+      sensedVoltage: circuit.filter?.feedback === 'before' ? outputVoltage : nodes.loadVoltage,
       ...nodes,
     };
   }

@@ -153,7 +153,7 @@ export class Orbit {
       if (slot.changes) applyStep(network, slot.change, initial);
       applyInto(n, phi, initial, final);
       applyInto(n, psi, initial, integral);
-      area += dot(n, configuration!.loadVoltage, integral);
+      area += dot(n, configuration!.sensedVoltage, integral);
     }
     this.averageOutput = (area * network.circuit.phases) / period;
     return true;

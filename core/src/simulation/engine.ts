@@ -374,7 +374,7 @@ export class Simulator extends Machine {
   /** What stands before an edge, where the run's steps are wanted. */
   private open(
     timing: Timing,
-  ): { timing: Timing; before: Vector; mode: Mode; output: number; input: number } | undefined {
+  ): { timing: Timing; before: Vector; mode: Mode; output: number; input: number; sensed: number } | undefined {
     if (!this.orbit) return undefined;
     this.timing = timing;
     this.jumps = [];
@@ -387,6 +387,7 @@ export class Simulator extends Machine {
       mode,
       output: along(mode.output.row, this.state),
       input: along(mode.input.row, this.state),
+      sensed: mode.before ? along(mode.before.row, this.state) : 0,
     };
   }
 
@@ -401,6 +402,7 @@ export class Simulator extends Machine {
       after: this.slopesOf(mode),
       outputDrop: open.output - along(mode.output.row, this.state),
       inputDrop: open.input - along(mode.input.row, this.state),
+      beforeDrop: mode.before ? open.sensed - along(mode.before.row, this.state) : 0,
       jumps: this.jumps,
       marks: this.marks,
       ...(this.measures ? { measures: true } : {}),

@@ -195,8 +195,9 @@ export class Linearized {
         im[at] = xi[i]!;
       });
       const sums = this.drivenThrough(drive, re, im);
-      for (let k = 0; k < 4; k += 1) sums[k]! /= period;
-      return { output: [sums[0]!, sums[1]!], input: [sums[2]!, sums[3]!] };
+      for (let k = 0; k < 6; k += 1) sums[k]! /= period;
+      const output: [number, number] = [sums[0]!, sums[1]!];
+      return { output, input: [sums[2]!, sums[3]!], sensed: this.flows[0]?.rows[2] ? [sums[4]!, sums[5]!] : output };
     });
   }
 
@@ -234,9 +235,9 @@ export class Linearized {
     return this.known;
   }
 
-  /** Carries a complex change through the run while a drive swings; in place. @returns four sums over the run */
+  /** Carries a complex change through the run while a drive swings; in place. @returns six sums over the run */
   private drivenThrough(drive: number, re: Vector, im: Vector): Vector {
-    const sums = zeros(4);
+    const sums = zeros(6);
     const { steps, cosines, sines } = this;
     for (let at = 0; at < steps.length; at += 1) {
       const step = steps[at]!;
@@ -257,6 +258,8 @@ export class Linearized {
         sums[1]! += step.outputDrop * wideIm;
         sums[2]! += step.inputDrop * wideRe;
         sums[3]! += step.inputDrop * wideIm;
+        sums[4]! += step.beforeDrop * wideRe;
+        sums[5]! += step.beforeDrop * wideIm;
       }
     }
     return sums;
@@ -275,8 +278,8 @@ export class Linearized {
       zr[i] = re[own[i]!]! - (pr[i]! * c0 - pi[i]! * s0);
       zi[i] = im[own[i]!]! - (pr[i]! * s0 + pi[i]! * c0);
     }
-    let [outRe, outIm, inRe, inIm] = [0, 0, 0, 0];
-    const [output, input] = rows;
+    let [outRe, outIm, inRe, inIm, apartRe, apartIm] = [0, 0, 0, 0, 0, 0];
+    const [output, input, apart] = rows;
     for (let i = 0; i < n; i += 1) {
       let [er, ei] = [0, 0];
       for (let k = 0; k < n; k += 1) {
@@ -291,6 +294,10 @@ export class Linearized {
       outIm += output.re[i]! * di + output.im[i]! * dr;
       inRe += input.re[i]! * dr - input.im[i]! * di;
       inIm += input.re[i]! * di + input.im[i]! * dr;
+      if (apart) {
+        apartRe += apart.re[i]! * dr - apart.im[i]! * di;
+        apartIm += apart.re[i]! * di + apart.im[i]! * dr;
+      }
       re[own[i]!] = er + pr[i]! * c1 - pi[i]! * s1;
       im[own[i]!] = ei + pr[i]! * s1 + pi[i]! * c1;
     }
@@ -299,6 +306,8 @@ export class Linearized {
     sums[1]! += outIm + length * still[1]!;
     sums[2]! += inRe + length * still[2]!;
     sums[3]! += inIm + length * still[3]!;
+    sums[4]! += apartRe + length * still[4]!;
+    sums[5]! += apartIm + length * still[5]!;
   }
 }
 
@@ -306,6 +315,8 @@ export class Linearized {
 export interface Response {
   output: [number, number];
   input: [number, number];
+  /** where the controller senses, what is injected apart: the output, or what stands before a second section */
+  sensed: [number, number];
 }
 
 type Carry = Extract<OrbitStep, { kind: 'carry' }>;
@@ -321,15 +332,15 @@ class Flow {
   /** of the drive: the particular solution, and what output and input current have of it */
   readonly pr: Vector;
   readonly pi: Vector;
-  readonly still = zeros(4);
-  /** output and input current times (jω − A)⁻¹: what integrates all that rings */
-  readonly rows: [Complexes, Complexes];
+  readonly still = zeros(6);
+  /** output, input current and what is sensed apart times (jω − A)⁻¹: what integrates all that rings */
+  readonly rows: [Complexes, Complexes, Complexes?];
   private readonly own: readonly number[];
   private readonly mode: Mode;
   /** places among the own states of those that move, and (jω − A)⁻¹ of these */
   private readonly moving: number[];
   private readonly resolvent: Resolvent;
-  private readonly quantities: [Vector, Vector];
+  private readonly quantities: Vector[];
 
   constructor(mode: Mode, own: readonly number[]) {
     const { size } = mode.motion;
@@ -338,9 +349,10 @@ class Flow {
     this.moving = [...own.keys()].filter((i) => mode.motion.moving.includes(own[i]!));
     const places = this.moving.map((i) => own[i]!);
     this.resolvent = new Resolvent(places.length, blockOf(mode.motion, places));
-    this.quantities = [fullOf(size, mode.output.row), fullOf(size, mode.input.row)];
+    const { before } = mode;
+    this.quantities = [mode.output, mode.input, ...(before ? [before] : [])].map(({ row }) => fullOf(size, row));
     const blank = (): Complexes => ({ re: zeros(own.length), im: zeros(own.length) });
-    this.rows = [blank(), blank()];
+    this.rows = before ? [blank(), blank(), blank()] : [blank(), blank()];
     ({ re: this.pr, im: this.pi } = blank());
   }
 
@@ -351,7 +363,7 @@ class Flow {
       const re = moving.map((i) => this.quantities[q]![own[i]!]!);
       const im = zeros(moving.length);
       resolvent.solveRow(re, im);
-      this.spread({ re, im }, row);
+      this.spread({ re, im }, row!);
     });
   }
 

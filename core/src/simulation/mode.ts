@@ -76,6 +76,8 @@ export class Mode {
   private readonly band: number;
   /** rows over all states */
   readonly load: Vector;
+  /** V where the controller senses, what is injected apart */
+  private readonly sensed: Vector;
   readonly control: Vector;
   readonly feedback: Vector;
   readonly controlRow: Row;
@@ -99,6 +101,7 @@ export class Mode {
   private readonly known: Crossing[] = [];
   private readonly quantities: { row: Vector; quantity: Quantity }[] = [];
   private knownOutput: Quantity | undefined;
+  private knownBefore: Quantity | undefined;
   private knownInput: Quantity | undefined;
   private knownControl: Quantity | undefined;
   private readonly knownCurrents: Quantity[] = [];
@@ -159,7 +162,8 @@ export class Mode {
     this.inputNode = rowOf(inputNode);
     this.inputVolts = inputNode;
     this.switchNodes = configuration.switchNodes.map(lift);
-    const sensed = fault === 'feedback-lost' ? zeros(size) : this.load.slice();
+    this.sensed = lift(configuration.sensedVoltage);
+    const sensed = fault === 'feedback-lost' ? zeros(size) : this.sensed.slice();
     // held, the control voltage takes what is injected instead of what is sensed
     if (!setup.held) sensed[places.injected]! += 1;
     this.sensedRow = rowOf(sensed);
@@ -294,12 +298,12 @@ export class Mode {
       case WATCHED.amplifier:
         return this.amplifierEvents[k]!.row;
       case WATCHED.over: {
-        const row = this.load.slice();
+        const row = this.sensed.slice();
         row[one]! -= law.overVoltage;
         return row;
       }
       case WATCHED.under: {
-        const row = less(this.load);
+        const row = less(this.sensed);
         row[one]! += law.overVoltage;
         return row;
       }
@@ -353,6 +357,11 @@ export class Mode {
   /** V at the load. */
   get output(): Quantity {
     return (this.knownOutput ??= this.quantity(this.load));
+  }
+  /** V where the controller senses, where that is not at the load. */
+  get before(): Quantity | undefined {
+    if (this.plant.network.circuit.filter?.feedback !== 'before') return undefined;
+    return (this.knownBefore ??= this.quantity(this.sensed));
   }
   /** A out of the input node. */
   get input(): Quantity {

@@ -55,6 +55,8 @@ export type OrbitStep =
       /** V and A that the output and the input's current lose at it */
       outputDrop: number;
       inputDrop: number;
+      /** the same of what is sensed, where that is not the output */
+      beforeDrop: number;
       /** what it does to the state at once, in this order */
       jumps: Jump[];
       /** moments that it sets */

@@ -63,6 +63,7 @@ export class Plant {
       inputVoltage,
       inputCurrent: rowOf((c) => c.inputCurrent),
       loadVoltage: rowOf((c) => c.loadVoltage),
+      sensedVoltage: rowOf((c) => c.sensedVoltage),
       switchNodes: cells.map((name, phase) => this.nodeRow(name, phase, inputVoltage, outputVoltage, induced[phase]!)),
       induced,
     };
@@ -124,6 +125,7 @@ export interface PlantConfiguration {
   inputVoltage: Vector;
   inputCurrent: Vector;
   loadVoltage: Vector;
+  sensedVoltage: Vector;
   /** of each phase */
   switchNodes: Vector[];
   induced: Vector[];

@@ -53,6 +53,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...phaseSharing(decisions, fullest),
     ...outputRipple(brief, points),
     ...conversionRatio(brief, decisions),
+    ...droop(brief, decisions, fullest),
     ...hysteresis(decisions, points),
     ...resolution(decisions),
   ];
@@ -150,6 +151,25 @@ function conversionRatio(brief: Brief, decisions: CompleteDecisions): Notice[] {
     {
       id: 'conversion-ratio',
       message: `${volts(brief.outputVoltage)} from ${volts(stepsUp ? min : max)} is a ratio of 1 to ${Math.round(ratio)}: the switches carry the larger current and block the larger voltage at once, and the duty is at an end of its range. A transformer, a tapped inductor or two stages are usual there.`,
+    },
+  ];
+}
+
+/** Part of the output by which a load may stand lower than what is held without a word. Common practice, no source. */
+const UNSAID_DROOP = 0.002;
+
+function droop(
+  { outputVoltage }: Brief,
+  { outputFilter }: CompleteDecisions,
+  fullest: readonly OperatingPoint[],
+): Notice[] {
+  if (outputFilter?.feedback !== 'before') return [];
+  const load = Math.min(...fullest.map((point) => point.outputVoltage.average));
+  if (!(outputVoltage - load > UNSAID_DROOP * outputVoltage)) return [];
+  return [
+    {
+      id: 'sensed-before-filter',
+      message: `The output is sensed before the second-stage filter: its ${formatQuantity(outputFilter.resistance, 'Ω')} leave the load ${volts(load)} at full load, ${volts(outputVoltage - load)} below what is held.`,
     },
   ];
 }

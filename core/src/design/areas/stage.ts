@@ -165,5 +165,9 @@ export const stageShape = {
     inductance: positive('H'),
     resistance: nonNegative('Ω').default(0),
     capacitors: banks,
+    feedback: choice(
+      ['after', 'before'],
+      'where the output is sensed: behind the filter, which is usual, or before it',
+    ).optional(),
   }).optional(),
 };

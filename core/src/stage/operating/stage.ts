@@ -120,6 +120,10 @@ function constantOf(decisions: CompleteDecisions) {
   return made;
 }
 
+/** Ω between where the output is held and the load: a second section's, where it is sensed behind it. */
+const dropBehind = ({ outputFilter }: CompleteDecisions): number =>
+  outputFilter && outputFilter.feedback !== 'before' ? outputFilter.resistance : 0;
+
 export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner: Corner): StageConditions {
   const constant = constantOf(decisions);
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
@@ -136,7 +140,7 @@ export function conditionsAt(brief: Brief, decisions: CompleteDecisions, corner:
     smallestBoostDuty: constant.smallestBoostDuty,
     inputVoltage: corner.inputVoltage,
     // the second section's drop comes on top of what the load gets
-    outputVoltage: brief.outputVoltage + drawn * (decisions.outputFilter?.resistance ?? 0),
+    outputVoltage: brief.outputVoltage + drawn * dropBehind(decisions),
     outputCurrent: drawn,
     phases: constant.phases,
     switchingFrequency: constant.switchingFrequency,
@@ -247,6 +251,7 @@ export function circuitOf(
       inductance: outputFilter.inductance,
       resistance: outputFilter.resistance,
       branches: outputFilter.capacitors.map(branchOf),
+      feedback: outputFilter.feedback,
     },
   };
 }

@@ -72,7 +72,7 @@ function SecondStage({
   openTape: (path: string) => void;
 }) {
   const { outputFilter } = decisions;
-  const fit = (): void => {
+  const fit = (feedback: 'before' | 'after'): void => {
     const { document: design } = useDocument.getState();
     if (!design) return;
     void backgroundSolver
@@ -80,7 +80,8 @@ function SecondStage({
       .then(
         (suggested) => {
           // the section was suggested for this very design
-          if (useDocument.getState().document === design) edit((now) => hold(now, 'outputFilter', suggested));
+          if (useDocument.getState().document === design)
+            edit((now) => hold(now, 'outputFilter', { ...suggested, feedback }));
           else say('The design changed meanwhile; choose the second-stage filter once more.');
         },
         () => say('No second-stage filter could be found for this design; it is as it was.'),
@@ -99,18 +100,23 @@ function SecondStage({
         <Form.Select
           size="sm"
           aria-label="Second-stage filter"
-          value={outputFilter ? 'fitted' : 'none'}
+          value={outputFilter ? (outputFilter.feedback ?? 'after') : 'none'}
           onChange={(event) => {
-            if (event.target.value === 'none') edit((design) => free(design, 'outputFilter'));
-            else fit();
+            const { value } = event.target;
+            if (value !== 'before' && value !== 'after') edit((design) => free(design, 'outputFilter'));
+            else if (outputFilter) edit((design) => hold(design, 'outputFilter', { ...outputFilter, feedback: value }));
+            else fit(value);
           }}
         >
           <option value="none">none</option>
-          <option value="fitted">fitted</option>
+          <option value="after">output sensed behind it</option>
+          <option value="before">output sensed before it</option>
         </Form.Select>
         <span className={css['said']}>
           {outputFilter
-            ? 'its drop counts; sense it before or after with care'
+            ? outputFilter.feedback === 'before'
+              ? 'its resistance droops the load; its resonance stays out of the loop'
+              : 'its resonance turns the loop’s phase: cross over well below it'
             : 'a tenth of the allowed ripple when fitted'}
         </span>
       </div>
