@@ -1,6 +1,6 @@
 import { hold } from '../design/decision.ts';
 import type { Design, Decisions } from '../design/schema.ts';
-import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import { heldVoltage, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
 import { linePlaces, loadPlaces, pointsAlong } from './curves.ts';
@@ -39,7 +39,7 @@ export function dutyCurves(design: Design, count = 37): { load: number; duties: 
     const found = duties.flatMap((duty) => {
       const points = pointsAlong(design, 'inputVoltage', [outputVoltage / model.idealRatio(duty)], load);
       return points
-        .filter((point) => Math.abs(point.outputVoltage.average / outputVoltage - 1) < 1e-3)
+        .filter((point) => Math.abs(heldVoltage(point) / outputVoltage - 1) < 1e-3)
         .map((point) => ({ duty, point }));
     });
     return { load, duties: found.map(({ duty }) => duty), points: found.map(({ point }) => point) };

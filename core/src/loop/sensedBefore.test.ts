@@ -41,7 +41,10 @@ describe('a second section outside the loop', () => {
     expect(point!.outputVoltage.average / load).toBeCloseTo(1, 7);
     const { average } = simulate(design, { scenario: 'steady-state', at, waveforms: false }).measurements.outputVoltage;
     expect(average / ((TAP / 3.3) * load)).toBeCloseTo(1, 4);
-    expect(solve(design).warnings.find(({ id }) => id === 'sensed-before-filter')?.message).toMatch(
+    const all = solve(design);
+    for (const { outputFilter } of all.operatingPoints) expect(outputFilter!.sensed! / 3.3).toBeCloseTo(1, 7);
+    expect(all.targets.map(({ id }) => id)).not.toContain('outputVoltage');
+    expect(all.warnings.find(({ id }) => id === 'sensed-before-filter')?.message).toMatch(
       /its 10\smΩ leave the load 3\.24\sV at full load, 58\.\d\smV below/u,
     );
     const [behind] = solve(staged('after', more), { at }).operatingPoints;

@@ -5,7 +5,7 @@ import { likeBranches, MOST_BRANCHES } from '../network/circuit.ts';
 import { LONGEST_DEAD_SHARE } from './operating/patterns.ts';
 import { branchOf, couplingOf, type CompleteDecisions } from './operating/stage.ts';
 import { devicesOf, type HeatPlace } from './operating/heat.ts';
-import type { OperatingPoint } from './operating/operatingPoint.ts';
+import { heldVoltage, type OperatingPoint } from './operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { sanityOf } from './sanity.ts';
 import { DEFER, type Notice } from '../verdict/notice.ts';
@@ -136,9 +136,9 @@ function reach(brief: Brief, decisions: CompleteDecisions, points: readonly Oper
     );
     return formatQuantity(value, 'V', { digits: digits ?? 7 });
   };
-  const short = points.filter((point) => point.outputVoltage.average < brief.outputVoltage * (1 - REGULATED));
+  const short = points.filter((point) => heldVoltage(point) < brief.outputVoltage * (1 - REGULATED));
   if (short.length > 0) {
-    const worst = short.reduce((a, b) => (b.outputVoltage.average < a.outputVoltage.average ? b : a));
+    const worst = short.reduce((a, b) => (heldVoltage(b) < heldVoltage(a) ? b : a));
     const limit =
       worst.duty === 1
         ? 'with the control switch always on'
@@ -149,15 +149,15 @@ function reach(brief: Brief, decisions: CompleteDecisions, points: readonly Oper
       id: 'out-of-reach',
       message:
         `A ${TOPOLOGY_WORDS[decisions.topology]} cannot give ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)} ` +
-        `at ${formatQuantity(worst.outputCurrent, 'A')}: ${limit} it reaches ${apart(worst.outputVoltage.average)}.`,
+        `at ${formatQuantity(worst.outputCurrent, 'A')}: ${limit} it reaches ${apart(heldVoltage(worst))}.`,
     });
   }
-  const over = points.filter((point) => point.outputVoltage.average > brief.outputVoltage * (1 + REGULATED));
+  const over = points.filter((point) => heldVoltage(point) > brief.outputVoltage * (1 + REGULATED));
   if (over.length > 0) {
-    const worst = over.reduce((a, b) => (b.outputVoltage.average > a.outputVoltage.average ? b : a));
+    const worst = over.reduce((a, b) => (heldVoltage(b) > heldVoltage(a) ? b : a));
     notices.push({
       id: 'passes-through',
-      message: `A ${TOPOLOGY_WORDS[decisions.topology]} cannot hold ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)}: the input passes through its rectifier and the output stands at ${apart(worst.outputVoltage.average)}.`,
+      message: `A ${TOPOLOGY_WORDS[decisions.topology]} cannot hold ${volts(brief.outputVoltage)} from ${volts(worst.inputVoltage)}: the input passes through its rectifier and the output stands at ${apart(heldVoltage(worst))}.`,
     });
   }
   return notices;

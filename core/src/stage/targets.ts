@@ -1,7 +1,7 @@
 import type { Brief, Design } from '../design/schema.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
 import type { HeatPlace } from './operating/heat.ts';
-import { loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
+import { heldVoltage, loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import type { StageQuantity } from './quantities/index.ts';
 import type { StageFound } from './scene.ts';
@@ -46,10 +46,10 @@ function drafts(
       unit: 'V',
       sense: 'above',
       // a hair under the wanted value: rounding must not turn a regulated output into a missed one
-      required: points.some((point) => point.outputVoltage.average < brief.outputVoltage * (1 - REGULATED))
+      required: points.some((point) => heldVoltage(point) < brief.outputVoltage * (1 - REGULATED))
         ? brief.outputVoltage
         : undefined,
-      predict: (point) => point.outputVoltage.average,
+      predict: (point) => heldVoltage(point),
       levers: ['topology', 'control.maximumDuty'],
       quantity: 'outputVoltageAverage',
     },
@@ -58,10 +58,10 @@ function drafts(
       name: 'Output not above',
       unit: 'V',
       sense: 'below',
-      required: points.some((point) => point.outputVoltage.average > brief.outputVoltage * (1 + REGULATED))
+      required: points.some((point) => heldVoltage(point) > brief.outputVoltage * (1 + REGULATED))
         ? brief.outputVoltage
         : undefined,
-      predict: (point) => point.outputVoltage.average,
+      predict: (point) => heldVoltage(point),
       levers: ['topology'],
       quantity: 'outputVoltageAverage',
     },

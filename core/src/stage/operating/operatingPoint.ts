@@ -72,7 +72,12 @@ export interface OperatingPoint {
   inputCapacitor: { rmsCurrent: number; ripple: number; each: CapacitorShare[] };
   outputCapacitor: { rmsCurrent: number; ripple: number; each: CapacitorShare[] };
   /** the second LC section's bank, and the ripple left at the load */
-  outputFilter?: { rmsCurrent: number; ripple: number };
+  outputFilter?: {
+    rmsCurrent: number;
+    ripple: number;
+    /** V, average before it, where the output is sensed there */
+    sensed?: number;
+  };
   losses: Losses;
   /** °C of one device, where its thermal resistance is given and its heat settles */
   temperatures?: Temperatures;
@@ -84,6 +89,10 @@ export interface OperatingPoint {
 export function loadRipple(point: OperatingPoint): number {
   return (point.outputFilter ?? point.outputCapacitor).ripple;
 }
+
+/** V, average of what the controller holds: the load's, or what stands before a second section that is outside its loop. */
+export const heldVoltage = ({ outputVoltage, outputFilter }: OperatingPoint): number =>
+  outputFilter?.sensed ?? outputVoltage.average;
 
 /** An operating point with the periodic state it was measured on, for waveforms. */
 export interface SolvedPoint {
@@ -292,6 +301,7 @@ class NodeTally {
   filterBankSquare = 0;
   filterSquare = 0;
   loadAverage = 0;
+  sensedAverage = 0;
   loadSquare = 0;
   outputHeat = 0;
   filterHeat = 0;
@@ -317,6 +327,7 @@ class NodeTally {
     this.outputHeat += heatIn(trace, configuration.branchCurrents, network.branches, this.outputSquares);
     if (configuration.filterBankCurrent) {
       trace.reach(configuration.loadVoltage, this.loadVoltage);
+      this.sensedAverage += trace.integral(configuration.sensedVoltage, one);
       this.filterBankSquare += trace.square(configuration.filterBankCurrent);
       this.filterSquare += trace.stateSquare(network.filterCurrent);
       this.filterHeat += heatIn(trace, configuration.filterBranchCurrents, network.filterBranches);
@@ -538,6 +549,7 @@ function measure(
           outputFilter: {
             rmsCurrent: Math.sqrt(Math.max(0, nodes.filterBankSquare / repeat)),
             ripple: swing(nodes.loadVoltage.min, nodes.loadVoltage.max, nodes.loadVoltage.max),
+            ...(circuit.filter.feedback === 'before' ? { sensed: nodes.sensedAverage / repeat } : {}),
           },
         }
       : {}),
