@@ -21,6 +21,7 @@ L, RL = g["L"], g["RL"]
 banks = g["banks"]
 top = g["topology"]
 law = g["law"]
+filtered = law.get("senseFilter", 0)
 amp = g.get("amplifier")
 end = g["duration"]
 diode = g.get("diode")
@@ -215,10 +216,13 @@ def slope(t, y, mode, way, slews=True):
         d += amplifier(t, y, mode, way, slews)[2]
     elif inj:
         d += injected(t, y, mode)[1]
+    if filtered:
+        # V of the comparator, a time constant behind the current
+        d += [(law["currentSenseGain"] * i - y[-1]) / filtered]
     return d
 
 
-state = np.zeros(base + len(names))
+state = np.zeros(base + len(names) + (1 if filtered else 0))
 for k in held:
     state[k] = g.get("prebias", 0.0)
     if top == "boost" and g.get("charged"):
@@ -496,7 +500,8 @@ else:
             elif law["method"] == "voltage-mode-feedforward":
                 trip = lambda tt, y: law["rampGain"] * vin(tt) * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
             elif law["method"] == "peak-current-mode":
-                trip = lambda tt, y: law["currentSenseGain"] * y[0] + law["slopeCompensation"] * (tt - clock) - amplifier(tt, y, mode, way)[0]
+                sensed = lambda y: y[-1] if filtered else law["currentSenseGain"] * y[0]
+                trip = lambda tt, y: sensed(y) + law["slopeCompensation"] * (tt - clock) - amplifier(tt, y, mode, way)[0]
             else:
                 trip = None
             limit = (lambda tt, y: y[0] - law["currentLimit"]) if law.get("currentLimit") else None

@@ -63,6 +63,12 @@ const cases: Record<string, Case> = {
     step: [60, 5],
     iout: 2,
   },
+  'peak current through a filter before its comparator, soft start and a load step': {
+    decisions: { ...bank, control: { ...current, currentSenseFilter: 3e-7, softStart: 1e-4 }, compensator: ota },
+    cycles: 90,
+    step: [60, 5],
+    iout: 2,
+  },
   'a bank of electrolytics with series inductance, through a load step': {
     decisions: {
       ...bank,

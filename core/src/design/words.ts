@@ -70,6 +70,7 @@ const WORDS: readonly (readonly [path: string, name: string, unit: Unit | 'text'
   ['decisions.outputFilter.capacitors.*.capacitance', 'Second-stage filter, capacitor', 'F'],
   ['decisions.outputFilter.feedback', 'Second-stage filter, output sensed', 'text'],
   ['decisions.control.method', 'Control method', 'text'],
+  ['decisions.control.currentSenseFilter', 'Current-sense filter', 's'],
   ['decisions.control.referenceVoltage', 'Reference', 'V'],
   ['decisions.control.minimumOnTime', 'Minimum on-time', 's'],
   ['decisions.control.minimumOffTime', 'Minimum off-time', 's'],

@@ -38,6 +38,19 @@ const designs: Record<string, [object, object?]> = {
       compensator: type2,
     },
   ],
+  'peak current, filtered before its comparator': [
+    {
+      ...bank,
+      control: {
+        method: 'peak-current-mode',
+        referenceVoltage: 0.8,
+        currentSenseGain: 0.1,
+        slopeCompensation: 6e4,
+        currentSenseFilter: 1e-7,
+      },
+      compensator: type2,
+    },
+  ],
   'constant on-time': [
     {
       ...bank,

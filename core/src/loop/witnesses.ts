@@ -53,7 +53,7 @@ export function witnessesAt(design: Design, at?: Partial<Corner>): Witnesses {
 
 /** What the textbook form leaves out of this stage, by where the two part. */
 function reasonsOf(
-  { outputCapacitors, outputFilter }: CompleteDecisions,
+  { outputCapacitors, outputFilter, control }: CompleteDecisions,
   features: readonly Feature[],
 ): (frequency: number) => readonly string[] {
   const lowest = Math.min(...features.map(({ frequency }) => frequency));
@@ -61,6 +61,7 @@ function reasonsOf(
     if (frequency < lowest / 3) return ['drops, resistances and the slopes’ own part set the gain there'];
     const reasons: string[] = [];
     if (outputFilter) reasons.push('the second section is not in the textbook’s form');
+    if (control.currentSenseFilter !== undefined) reasons.push('the filter before its comparator is not in it');
     if (outputCapacitors.length > 1)
       reasons.push('unlike capacitors share the current by frequency, and the textbook’s one bank does not');
     if (outputCapacitors.some(({ esl = 0 }) => esl > 0)) reasons.push('nor is the bank’s series inductance in it');

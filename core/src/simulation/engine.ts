@@ -116,12 +116,13 @@ export class Simulator extends Machine {
   /** Whether a comparator asks for a pulse at its clock: for any at all, or for enough of the least that comes. */
   private asksForPulse(k: number): boolean {
     const { law } = this.setup;
-    const asked = along(this.mode().compared[k]!, this.state) - this.handedOver;
+    const mode = this.mode();
+    const asked = along(mode.compared[k]!, this.state) - this.handedOver;
     // at its floor none is, an amplifier's limit that stands there but for rounding included
     if (!(asked > law.floor + this.volts)) return false;
     const least = this.leastPulse();
     if (!least) return true;
-    const sensed = law.method === 'peak-current-mode' ? law.currentSenseGain * this.state[k]! : 0;
+    const sensed = law.method === 'peak-current-mode' ? mode.sensedCurrent(this.state, k) : 0;
     return asked - sensed > least.asks * SKIPPED_BELOW;
   }
 

@@ -34,6 +34,8 @@ export interface ControlLaw {
   rampGain: number;
   currentSenseGain: number;
   slopeCompensation: number;
+  /** peak current mode: s, of the filter between the sensed current and its comparator; 0 where there is none */
+  senseFilter: number;
   minimumOnTime: number;
   minimumOffTime: number;
   maximumDuty: number;

@@ -126,7 +126,9 @@ export class Machine {
     this.injection = setup.injection && new Injection(setup.injection);
     this.places = new Places(
       plant.states,
-      (setup.amplifier?.states ?? 0) + setup.phases * (setup.currentAmplifier?.states ?? 0) + (this.injection ? 2 : 0),
+      (setup.amplifier?.states ?? 0) +
+        setup.phases * ((setup.currentAmplifier?.states ?? 0) + (setup.law.senseFilter > 0 ? 1 : 0)) +
+        (this.injection ? 2 : 0),
       setup.sine !== undefined,
     );
     const { size, quadrature, one } = this.places;

@@ -101,6 +101,8 @@ export class Mode {
   private readonly known: Crossing[] = [];
   private readonly quantities: { row: Vector; quantity: Quantity }[] = [];
   private knownOutput: Quantity | undefined;
+  /** the first of the phases' filtered currents among the states; −1 without a filter */
+  private readonly filtered: number = -1;
   private knownBefore: Quantity | undefined;
   private knownInput: Quantity | undefined;
   private knownControl: Quantity | undefined;
@@ -194,6 +196,15 @@ export class Mode {
       const first = firstOwn + (amplifier?.states ?? 0) + k * currentAmplifier.states;
       return assembled(currentAmplifier, k + 1, { size, first, reference: this.control, sensed: sense });
     });
+    if (setup.law.senseFilter > 0) {
+      this.filtered = firstOwn + (amplifier?.states ?? 0);
+      for (let k = 0; k < cells.length; k += 1) {
+        const slope = zeros(size);
+        slope[k] = setup.law.currentSenseGain / setup.law.senseFilter;
+        slope[this.filtered + k] = -1 / setup.law.senseFilter;
+        put(this.filtered + k, slope);
+      }
+    }
     this.compared = currentAmplifier ? this.comparedWith.map(rowOf) : cells.map(() => this.controlRow);
     this.feedback = sensed.map((value) => value * (fault === 'divider-open' ? 1 : setup.tapRatio));
     if (injection) {
@@ -334,7 +345,7 @@ export class Mode {
           return row;
         }
         const row = less(this.comparedWith[k]!);
-        if (law.method === 'peak-current-mode') row[k]! += law.currentSenseGain;
+        if (law.method === 'peak-current-mode') this.addSensed(row, k);
         return row;
       }
       case WATCHED.sags: {
@@ -352,6 +363,17 @@ export class Mode {
       case WATCHED.levelDown:
         return only(k, -1, this.plant.network.circuit.bend!.borders[this.levels![k]! - 1]);
     }
+  }
+
+  /** Adds V of what the comparator of a phase has of its current. */
+  private addSensed(row: Vector, k: number): void {
+    if (this.filtered < 0) row[k]! += this.setup.law.currentSenseGain;
+    else row[this.filtered + k]! += 1;
+  }
+
+  /** V at a phase's comparator that its current makes, as it stands. */
+  sensedCurrent(state: Vector, k: number): number {
+    return this.filtered < 0 ? this.setup.law.currentSenseGain * state[k]! : state[this.filtered + k]!;
   }
 
   /** V at the load. */

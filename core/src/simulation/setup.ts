@@ -322,6 +322,7 @@ export function lawOf(
     rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,
     currentSenseGain: control.currentSenseGain ?? 0,
     slopeCompensation: control.slopeCompensation ?? 0,
+    senseFilter: control.method === 'peak-current-mode' ? (control.currentSenseFilter ?? 0) : 0,
     ...(duty === undefined
       ? {
           minimumOnTime: control.method === 'digital' ? 0 : control.minimumOnTime,

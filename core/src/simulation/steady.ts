@@ -80,10 +80,12 @@ function startOf(ready: Ready): { simulator: Simulator; start: Snapshot } {
     simulator.memory[simulator.memory.length - 1] = setup.target;
   }
   const { amplifier, currentAmplifier } = setup;
-  if (amplifier ?? currentAmplifier) {
+  const filters = law.senseFilter > 0;
+  if (amplifier || currentAmplifier || filters) {
     simulator.setAmplifier([
       ...(amplifier?.rest(setup.target, law.reference, control) ?? []),
       ...(currentAmplifier ? currentAmplifiersAt(ready, currentAmplifier, control, simulator.state) : []),
+      ...(filters ? simulator.state.slice(0, setup.phases).map((current) => law.currentSenseGain * current) : []),
     ]);
   } else if (setup.injection) {
     // x stands at the node's average, which is the output's but for the winding's drop

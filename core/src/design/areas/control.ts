@@ -29,6 +29,7 @@ export const controlShape = {
     rampGain: positive('ramp amplitude over input voltage').optional(),
     currentSenseGain: positive('V/A').optional(),
     slopeCompensation: nonNegative('V/s').optional(),
+    currentSenseFilter: positive('peak current mode: time constant of the filter before its comparator, s').optional(),
     currentAmplifier: object({
       inputResistor: positive('from the current sense to the inverting input, Ω').optional(),
       feedbackResistor: positive('Ω').optional(),

@@ -243,6 +243,7 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
           ? [
               quantity('control.currentSenseGain', 'Current-sense gain', 'V/A'),
               quantity('control.slopeCompensation', 'Slope compensation', 'V/s', { least: ZERO }),
+              quantity('control.currentSenseFilter', 'Current-sense filter', 's', { without: 'none' }),
             ]
           : []),
         ...(method === 'average-current-mode'
