@@ -119,6 +119,7 @@ export { usualSteps, type LoadStep } from './simulation/steps.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
+export { FORM_WORDS, placeDigital, scaledTo, type DigitalForm, type PlacedDigital } from './loop/digital.ts';
 export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimised } from './loop/optimise.ts';
 export { compareLoops, type ComparedCorner, type Comparison, type ComparisonOf } from './loop/compared.ts';
 export { witnessesAt, type Witnesses } from './loop/witnesses.ts';

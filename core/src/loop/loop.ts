@@ -357,7 +357,7 @@ function reaching(response: Complex, made: Ready): void {
 }
 
 /** H(z) at a part of the sampling frequency. */
-function differenceEquation(
+export function differenceEquation(
   { numerator, denominator }: { numerator: readonly number[]; denominator: readonly number[] },
   part: number,
 ): Complex {

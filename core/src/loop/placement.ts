@@ -98,10 +98,10 @@ export function placeAt(
 }
 
 /**
- * Places the network of a design at the corner whose loop crosses over highest, so that no corner crosses over above it.
- * @throws SimulationError in words where the controller has no network, or none reaches the margin
+ * The corner whose plant is highest at a wanted crossover, so that no corner crosses over above it, and what was found there.
+ * @throws SimulationError in words where what is wanted cannot be, or no corner has a loop
  */
-export function placeNetwork(design: Design, wanted: Wanted): Placed {
+export function whereHighest(design: Design, wanted: Wanted) {
   const { decisions } = completeDecisions(design);
   const { switchingFrequency } = decisions;
   if (!(wanted.crossover > 0 && wanted.crossover < switchingFrequency / 2))
@@ -114,7 +114,6 @@ export function placeNetwork(design: Design, wanted: Wanted): Placed {
   let step = going.next();
   while (!step.done) step = going.next();
   const { corners, network } = step.value;
-  if (!network) throw new SimulationError('This controller has no amplifier network to place.');
   const [first, ...rest] = corners;
   if (!first) throw new SimulationError('No corner of the design has a loop to place a network for.');
   const gainAt = ({ plant }: (typeof corners)[number]): number => {
@@ -124,6 +123,16 @@ export function placeNetwork(design: Design, wanted: Wanted): Placed {
   const highest = rest.reduce((most, corner) => (gainAt(corner) > gainAt(most) ? corner : most), first);
   const { inputVoltage, outputCurrent } = highest;
   const at = { inputVoltage, outputCurrent };
+  return { decisions, network, at };
+}
+
+/**
+ * Places the network of a design at the corner whose loop crosses over highest.
+ * @throws SimulationError in words where the controller has no network, or none reaches the margin
+ */
+export function placeNetwork(design: Design, wanted: Wanted): Placed {
+  const { decisions, network, at } = whereHighest(design, wanted);
+  if (!network) throw new SimulationError('This controller has no amplifier network to place.');
   const { amplifier = 'op-amp', transconductance, dividerTop, dividerBottom } = network;
   const placed = placeAt(loopAt(design, decisions, at).plant(wanted.crossover), wanted, {
     amplifier,

@@ -3,36 +3,11 @@ import Form from 'react-bootstrap/Form';
 import { formatQuantity, NETWORK_PARTS, valueAt, type CompensatorParts, type LoopCorners } from '@yundro/core';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { useDocument, useSolved } from '../../stores/designStore.ts';
+import { Difference } from './Difference.tsx';
 import { NetworkDrawing } from './NetworkDrawing.tsx';
 import { keepNetwork } from './keep.ts';
 import css from './loop.module.css';
 import page from '../../app/page.module.css';
-
-/** What stands in a network's place: a difference equation, or nothing. */
-function NoAmplifier() {
-  const digital = useSolved((state) => state.decisions?.control.digital);
-  if (!digital) return <p className="text-body-secondary">This controller has no amplifier network.</p>;
-  const sum = (list: readonly number[], of: string, sign: 1 | -1, from: number): string =>
-    list
-      .map((value, k) => {
-        const shown = sign * value;
-        const back = k + from === 0 ? 'n' : `n−${k + from}`;
-        return `${shown < 0 ? ' − ' : ' + '}${Math.abs(shown).toPrecision(5)}·${of}[${back}]`;
-      })
-      .join('');
-  return (
-    <section aria-label="Difference equation">
-      <p className="font-monospace">
-        u[n] ={sum(digital.numerator, 'e', 1, 0)}
-        {sum(digital.denominator.slice(1), 'u', -1, 1)}
-      </p>
-      <p className="text-body-secondary">
-        The duty u of a period, from the error e of the output in volts, sampled {digital.sampleDelay} periods before
-        it; clamped to its limits, and remembered as clamped.
-      </p>
-    </section>
-  );
-}
 
 /** Whether a value is one of this kind of amplifier's; a slew rate is asked for beside its bandwidth alone. */
 function belongs(key: keyof CompensatorParts, amplifier: string, held: CompensatorParts | undefined): boolean {
@@ -46,7 +21,7 @@ export function Network({ answer: { network } }: { answer: LoopCorners }) {
   const held = useDocument((state) => valueAt(state.document, 'decisions.compensator') as CompensatorParts | undefined);
   const title = useDocument((state) => state.document?.name ?? '');
   const rule = useSolved((state) => state.decided.find(({ path }) => path === 'compensator')?.rule);
-  if (!network) return <NoAmplifier />;
+  if (!network) return <Difference />;
   const type = held?.type ?? network.type ?? 1;
   const amplifier = held?.amplifier ?? network.amplifier ?? 'op-amp';
   const put = (change: Partial<CompensatorParts>): void => keepNetwork({ ...network, ...held, ...change });

@@ -32,6 +32,9 @@ import {
   type Uncertain,
   type Wanted,
   type Witnesses,
+  placeDigital,
+  type DigitalForm,
+  type PlacedDigital,
 } from '@yundro/core';
 import type { Long } from '../../workers/long.ts';
 
@@ -53,6 +56,9 @@ function told<T>(make: () => T): Told<T> {
 export const loopAnswers = {
   /** A network by the k-factor. */
   place: (design: Design, wanted: Wanted): Told<Placed> => told(() => placeNetwork(design, wanted)),
+  /** A digital controller's coefficients by its form. */
+  placeDigital: (design: Design, form: DigitalForm, wanted: Wanted): Told<PlacedDigital> =>
+    told(() => placeDigital(design, form, wanted)),
   /** A network with its zeros and poles on the plant's features. */
   placeFeatures: (design: Design, crossover: number): Told<CompensatorParts> =>
     told(() => placeOnFeatures(design, crossover)),

@@ -1,0 +1,140 @@
+import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { FORM_WORDS, formatQuantity, hold, scaledTo, type DigitalForm } from '@yundro/core';
+import { QuantityField } from '../../fields/QuantityField.tsx';
+import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
+import { backgroundSolver } from '../../workers/solver.ts';
+import { cornerWords } from './Corners.tsx';
+import css from './loop.module.css';
+
+const WORDS_OF = [12, 16, 24, 32] as const;
+
+/** A difference equation's terms, newest first. */
+const terms = (list: readonly number[], of: string, sign: 1 | -1, from: number, digits?: number): string =>
+  list
+    .map((value, k) => {
+      const shown = sign * value;
+      const size = digits === undefined ? String(Math.abs(shown)) : Math.abs(shown).toPrecision(digits);
+      return `${shown < 0 ? ' − ' : ' + '}${size}·${of}[${k + from === 0 ? 'n' : `n−${k + from}`}]`;
+    })
+    .join('');
+
+/** What stands in a network's place: a digital controller's equation, placed by its form and told in whole numbers; or nothing. */
+export function Difference() {
+  const digital = useSolved((state) => state.decisions?.control.digital);
+  const rule = useSolved((state) => state.decided.find(({ path }) => path === 'control.digital')?.rule);
+  const [bits, setBits] = useState<number>(16);
+  if (!digital) return <p className="text-body-secondary">This controller has no amplifier network.</p>;
+  const scaled = scaledTo(digital, bits);
+  const counts = digital.converterStep !== undefined && digital.dutyResolution !== undefined;
+  return (
+    <section aria-label="Difference equation" data-testid="difference">
+      <h2>Difference equation</h2>
+      {rule === undefined ? null : <p className="text-body-secondary">Decided: {rule}.</p>}
+      <p className="font-monospace">
+        u[n] ={terms(digital.numerator, 'e', 1, 0, 5)}
+        {terms(digital.denominator.slice(1), 'u', -1, 1, 5)}
+      </p>
+      <p className="text-body-secondary">
+        The duty u of a period, from the error e of the output in volts, sampled {digital.sampleDelay} periods before
+        it; clamped to its limits, and remembered as clamped.
+      </p>
+      <div className={css['placing']}>
+        <Form.Group controlId="word">
+          <Form.Label className="mb-0">in whole numbers of</Form.Label>
+          <Form.Select size="sm" value={bits} onChange={(event) => setBits(Number(event.target.value))}>
+            {WORDS_OF.map((one) => (
+              <option key={one} value={one}>
+                {one} bits
+              </option>
+            ))}
+          </Form.Select>
+        </Form.Group>
+        <p className="font-monospace mb-0">
+          {scaled.denominator[0]}·u[n] ={terms(scaled.numerator, 'e', 1, 0)}
+          {terms(scaled.denominator.slice(1), 'u', -1, 1)}
+        </p>
+      </div>
+      <p className="text-body-secondary">
+        All times 2<sup>{scaled.shift}</sup>,{' '}
+        {counts ? 'e in steps of the converter and u in steps of the duty' : 'e in volts and u as a part of the period'}
+        ; no coefficient is off by more than {formatQuantity(scaled.off, '%')}.
+      </p>
+      <Place />
+    </section>
+  );
+}
+
+/** Coefficients of a form, for a crossover and a margin. */
+function Place() {
+  const design = useDocument((state) => state.document);
+  const control = useSolved((state) => state.decisions?.control);
+  const frequency = useSolved((state) => state.decisions?.switchingFrequency) ?? 4e5;
+  const [form, setForm] = useState<DigitalForm>('2p2z');
+  const [wanted, setWanted] = useState<{ crossover: number | undefined; phaseMargin: number }>({
+    crossover: undefined,
+    phaseMargin: 50,
+  });
+  const [words, setWords] = useState<string>();
+  const crossover = wanted.crossover ?? Number((frequency / 20).toPrecision(2));
+  const place = async (): Promise<void> => {
+    if (!design) return;
+    const { found, trouble } = await backgroundSolver.ask((solver) =>
+      solver.placeDigital(design, form, { crossover, phaseMargin: wanted.phaseMargin }),
+    );
+    if (found)
+      edit((document) =>
+        hold(hold(document, 'control.method', control?.method ?? 'digital'), 'control.digital', found.digital),
+      );
+    const places = (list: readonly number[]): string =>
+      list.map((at) => formatQuantity(at, 'Hz', { digits: 2 })).join(', ');
+    setWords(
+      found
+        ? `Placed at ${cornerWords(found.at)}, where the gain is highest: zeros at ${places(found.zeros)}${found.poles.length > 0 ? `, poles at ${places(found.poles)}` : ''}, ${found.phaseMargin.toFixed(0)}° of margin.`
+        : trouble,
+    );
+  };
+  return (
+    <>
+      <div className={css['placing']}>
+        <Form.Group controlId="digital-form">
+          <Form.Label className="mb-0">form</Form.Label>
+          <Form.Select size="sm" value={form} onChange={(event) => setForm(event.target.value as DigitalForm)}>
+            {Object.entries(FORM_WORDS).map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </Form.Select>
+        </Form.Group>
+        <QuantityField
+          small
+          label="cross over at"
+          unit="Hz"
+          value={crossover}
+          check={(value) => (value > 0 && value < frequency / 2 ? undefined : 'Below half the switching frequency.')}
+          onChange={(value) => setWanted((now) => ({ ...now, crossover: value }))}
+        />
+        <QuantityField
+          small
+          label="with a margin of, degrees"
+          unit=""
+          value={wanted.phaseMargin}
+          check={(value) => (value > 0 && value < 90 ? undefined : 'Between 0 and 90 degrees.')}
+          onChange={(value) => setWanted((now) => ({ ...now, phaseMargin: value ?? 50 }))}
+        />
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          onClick={() => {
+            place().catch((error: unknown) => setWords(`Nothing was placed: ${String(error)}.`));
+          }}
+        >
+          Place coefficients
+        </Button>
+      </div>
+      {words === undefined ? null : <p role="status">{words}</p>}
+    </>
+  );
+}
