@@ -149,8 +149,8 @@ function coefficientsFor(
 
 export const FORM_WORDS: Readonly<Record<DigitalForm, string>> = {
   pi: 'PI: an integrator and a zero',
-  '2p2z': '2p2z: and a zero and a pole',
-  '3p3z': '3p3z: and another pole',
+  '2p2z': '2p2z: an integrator, two zeros and a pole',
+  '3p3z': '3p3z: an integrator, two zeros and two poles',
 };
 
 /** Degrees from −180, of a loop that lags. */

@@ -33,12 +33,13 @@ export function Difference() {
       <h2>Difference equation</h2>
       {rule === undefined ? null : <p className="text-body-secondary">Decided: {rule}.</p>}
       <p className="font-monospace">
-        u[n] ={terms(digital.numerator, 'e', 1, 0, 5)}
+        u[n] ={terms(digital.numerator, 'e', 1, 0, 5).replace(/^ \+/u, '')}
         {terms(digital.denominator.slice(1), 'u', -1, 1, 5)}
       </p>
       <p className="text-body-secondary">
-        The duty u of a period, from the error e of the output in volts, sampled {digital.sampleDelay} periods before
-        it; clamped to its limits, and remembered as clamped.
+        The duty u of a period, from the error e of the output in volts, sampled{' '}
+        {digital.sampleDelay === 1 ? 'a period' : `${digital.sampleDelay} periods`} before it; clamped to its limits,
+        and remembered as clamped.
       </p>
       <div className={css['placing']}>
         <Form.Group controlId="word">
@@ -52,7 +53,7 @@ export function Difference() {
           </Form.Select>
         </Form.Group>
         <p className="font-monospace mb-0">
-          {scaled.denominator[0]}·u[n] ={terms(scaled.numerator, 'e', 1, 0)}
+          {scaled.denominator[0]}·u[n] ={terms(scaled.numerator, 'e', 1, 0).replace(/^ \+/u, '')}
           {terms(scaled.denominator.slice(1), 'u', -1, 1)}
         </p>
       </div>

@@ -6,6 +6,10 @@ import { DASHES } from './Corners.tsx';
 
 export const ACROSS = { name: 'frequency', unit: 'Hz' as const, log: true };
 
+/** dB below which nothing is read: a zero at half the sampling frequency goes down without end. */
+const DEEPEST = -120;
+const bounded = (decibels: number): number => Math.max(DEEPEST, decibels);
+
 /** Gain and phase over one another, as a loop is read: steps of 20 dB and 45°. */
 export function bodeLanes(
   curves: readonly {
@@ -21,7 +25,7 @@ export function bodeLanes(
     curves.map(({ name, curve, dash, ink: own, ghost }, k) => ({
       name,
       x: curve.frequency,
-      y: curve[of],
+      y: of === 'gain' && curve.gain.some((value) => value < DEEPEST) ? curve.gain.map(bounded) : curve[of],
       ink: own ?? ink,
       dash: dash ?? DASHES[k % DASHES.length]!,
       ...(ghost ? { ghost } : {}),
