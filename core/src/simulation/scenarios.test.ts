@@ -86,6 +86,27 @@ describe('what a stage meets', () => {
     ]);
   });
 
+  test('a filter before the comparator that is far faster than the clock is none', () => {
+    const filtered = (currentSenseFilter?: number) =>
+      simulate(
+        designWith({
+          control: {
+            method: 'peak-current-mode',
+            referenceVoltage: 0.8,
+            currentSenseGain: 0.1,
+            slopeCompensation: 6e4,
+            ...(currentSenseFilter === undefined ? {} : { currentSenseFilter }),
+          },
+          compensator: closed.compensator,
+        }),
+        { scenario: 'steady-state', waveforms: false },
+      ).measurements;
+    expect(filtered(1e-18)).toEqual(filtered());
+    const [own, none] = [filtered(2e-11), filtered()];
+    expect(own.inductorCurrent[0]!.max / none.inductorCurrent[0]!.max).toBeCloseTo(1, 5);
+    expect(own).not.toEqual(none);
+  });
+
   test('a step train seeks the rate that moves the output most, and runs at it; a given rate is kept', () => {
     const sought = simulate(design, { scenario: 'step-train', ...quiet });
     const widest = Math.max(...sought.train!.map(({ peakToPeak }) => peakToPeak));

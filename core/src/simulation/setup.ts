@@ -282,6 +282,11 @@ export function cornerAsked({ inputVoltage, outputCurrent }: Brief, at: Partial<
   return corner;
 }
 
+/** Part of a period below which a filter's time constant counts as none: what it delays is below what a run resolves. */
+const AT_ONCE = 1e-6;
+const filterOf = (constant: number | undefined, { switchingFrequency }: CompleteDecisions): number =>
+  constant === undefined || constant * switchingFrequency < AT_ONCE ? 0 : constant;
+
 /** The parts of a current amplifier as an error amplifier's: from the sensed current to the ramp. */
 export const currentNetwork = ({
   inputResistor,
@@ -322,7 +327,7 @@ export function lawOf(
     rampGain: control.rampGain ?? (control.rampAmplitude ?? 1) / brief.inputVoltage.nominal,
     currentSenseGain: control.currentSenseGain ?? 0,
     slopeCompensation: control.slopeCompensation ?? 0,
-    senseFilter: control.method === 'peak-current-mode' ? (control.currentSenseFilter ?? 0) : 0,
+    senseFilter: control.method === 'peak-current-mode' ? filterOf(control.currentSenseFilter, decisions) : 0,
     ...(duty === undefined
       ? {
           minimumOnTime: control.method === 'digital' ? 0 : control.minimumOnTime,
