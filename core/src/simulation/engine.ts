@@ -120,7 +120,7 @@ export class Simulator extends Machine {
     const asked = along(mode.compared[k]!, this.state) - this.handedOver;
     // at its floor none is, an amplifier's limit that stands there but for rounding included
     if (!(asked > law.floor + this.volts)) return false;
-    const least = this.leastPulse();
+    const least = this.leastPulse(k);
     if (!least) return true;
     const sensed = law.method === 'peak-current-mode' ? mode.sensedCurrent(this.state, k) : 0;
     return asked - sensed > least.asks * SKIPPED_BELOW;

@@ -6,6 +6,12 @@ import type { InjectionParts } from './injection.ts';
 /** Part of the least pulse below which what asks for one gets none: higher, and a release is over sooner; lower, and a pulse is hardly ever followed by another at once. Our own. */
 export const SKIPPED_BELOW = 0.7;
 
+export interface LeastPulse {
+  lasts: number;
+  asks: number;
+  rises: number;
+}
+
 /** How the control switches are told. V, s, A; names as in the design file. */
 export interface ControlLaw {
   method:
@@ -48,10 +54,11 @@ export interface ControlLaw {
   floor: number;
   /**
    * The pulse that the policy for light load gives at least, at an input and output (V): s that it lasts unless a limit ends
-   * it, and V at the comparator that would ask for so much. What asks for less than {@link SKIPPED_BELOW} of it is left out, and
-   * the amplifier's output ends there.
+   * it, V at the comparator that would ask for so much, and A that the current rises by. What asks for less than
+   * {@link SKIPPED_BELOW} of it is left out, and the amplifier's output ends there. A current that still flows is beyond the
+   * policy: its pulses are as short as they are asked for.
    */
-  leastPulse: ((input: number, output: number) => { lasts: number; asks: number }) | undefined;
+  leastPulse: ((input: number, output: number) => LeastPulse) | undefined;
   /** s after a pulse, at which the rectifier lets negative current pass so that the next comes: beyond what is heard */
   longestWait: number;
   digital: DigitalLaw | undefined;

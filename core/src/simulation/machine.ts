@@ -10,9 +10,9 @@ import {
   bandAt,
   CELL_CODES,
   CELL_OF,
-  type ControlLaw,
   DigitalMemory,
   type Fault,
+  type LeastPulse,
   type Roles,
   type Setup,
 } from './law.ts';
@@ -38,6 +38,8 @@ export const EDGE = 1e-11;
 const LONGEST = 20;
 /** Of what a watched voltage is known to: a limit is met so far beyond it. */
 const ROUNDING = 1e3;
+/** Part of the rise of the least pulse that a current may have left and count as at rest: at the boundary the next comes just as it stops. Our own. */
+const RESTS = 0.1;
 /** Gates by the switch state that each means, in the order in which one is looked for after a change of roles. */
 const GATES_LIKE = [
   ['rectifier', 'rectifier'],
@@ -556,10 +558,12 @@ export class Machine {
     }
   }
 
-  /** The pulse that comes at least where one comes at all, as input and output stand. */
-  protected leastPulse(): ReturnType<NonNullable<ControlLaw['leastPulse']>> | undefined {
+  /** The pulse that comes at least where one of a phase comes at all out of rest, as input and output stand. */
+  protected leastPulse(k: number): LeastPulse | undefined {
     const { leastPulse } = this.setup.law;
-    return leastPulse?.(this.state[this.places.source]!, along(this.mode().output.row, this.state));
+    if (!leastPulse) return undefined;
+    const least = leastPulse(this.state[this.places.source]!, along(this.mode().output.row, this.state));
+    return this.state[k]! > RESTS * least.rises ? undefined : least;
   }
 
   protected pulse(k: number, forced = false): void {
@@ -569,7 +573,7 @@ export class Machine {
     phase.gate = 'on';
     if (k === 0 && this.follows && phase.pulses > 0) this.memory[0] = this.time - phase.since;
     phase.since = this.time;
-    phase.least = forced ? 0 : (this.leastPulse()?.lasts ?? 0);
+    phase.least = forced ? 0 : (this.leastPulse(k)?.lasts ?? 0);
     phase.limited = false;
     phase.whole = forced;
     if (this.follows) this.followFirst(k);

@@ -39,7 +39,11 @@ export function leavesPulsesOut(
     law.leastPulse = (inputVoltage, outputVoltage) => {
       const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
       const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
-      return { lasts, asks: lasts * slopeAt(inputVoltage, outputVoltage) };
+      return {
+        lasts,
+        asks: lasts * slopeAt(inputVoltage, outputVoltage),
+        rises: (lasts * (fromInput * inputVoltage - toOutput * outputVoltage)) / decisions.inductor.inductance,
+      };
     };
   const shortest = law.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? law.minimumOnTime;
   if (law.leastPulse ?? !sensesCurrent(law))

@@ -31,7 +31,7 @@ const percent = (value: number): string => formatQuantity(value, '%', { digits: 
 
 /** Why a comparator of the output runs a buck alone. */
 export const LATCHES =
-  'A hysteretic comparator of the output cannot run this stage: while the control switch is on the output falls, so that it is never let go. A method with a clock, a fixed on-time or the current runs it.';
+  'A hysteretic comparator of the output cannot run this stage: while the control switch is on the output falls, so that it is never let go. A method with a clock or the current runs it, and a fixed on-time where the current stops.';
 
 /** Whether a hysteretic comparator keeps the control switch on for ever: only a buck's output rises while it is on. */
 export function latches(
@@ -41,6 +41,20 @@ export function latches(
   const raises =
     topology === 'buck' || (topology === 'four-switch-buck-boost' && regions.every((one) => one === 'buck'));
   return control.method === 'hysteretic' && !raises;
+}
+
+/** A fixed on-time's pulses are timed by a ripple that rises with the inductor's current: only an output that is not chopped shows one. */
+function valleyBursts({ topology, control }: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  if (control.method !== 'constant-on-time' || topology === 'buck') return [];
+  const flows = points.filter(({ conductionMode, region }) => conductionMode === 'CCM' && region !== 'buck');
+  if (flows.length === 0) return [];
+  const { inputVoltage, outputCurrent } = flows.reduce((a, b) => (b.outputCurrent < a.outputCurrent ? b : a));
+  return [
+    {
+      id: 'valley-bursts',
+      message: `Constant on-time times its pulses by the output’s valley, and this stage’s output falls while its inductor’s current rises: where the current does not stop, from ${volts(inputVoltage)} and ${amperes(outputCurrent)} on, its pulses come in bursts, and no load step is met as predicted. Peak current mode runs it.`,
+    },
+  ];
 }
 
 /** Every such remark on a solved design. */
@@ -55,6 +69,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...conversionRatio(brief, decisions),
     ...droop(brief, decisions, fullest),
     ...hysteresis(decisions, points),
+    ...valleyBursts(decisions, points),
     ...resolution(decisions),
   ];
 }

@@ -1,11 +1,12 @@
 import type { Design } from '../design/schema.ts';
 import { conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
-import { deliveredSlew, estimate, type Estimate } from '../stage/sizing/estimate.ts';
+import { estimate, type Estimate } from '../stage/sizing/estimate.ts';
 import { meansPulses } from '../stage/sizing/mode.ts';
+import { deliveredSlew, lateAt, lateCurrent, uncutCrossover, type Direction, type Slew } from '../stage/sizing/slew.ts';
 import { sizingCorners } from '../stage/sizing/corners.ts';
 import { reachOf, sectionOf, type Reached } from '../stage/sizing/reach.ts';
-import { loopExcursion, lumped, slewExcursion } from '../stage/sizing/outputBank.ts';
+import { joinedExcursion, loopExcursion, lumped, slewExcursion, type Lumped } from '../stage/sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
 
 /** What does not change from one input or bank to another, found once for each set of decisions. */
@@ -16,8 +17,8 @@ interface Known {
 }
 const KNOWN = new WeakMap<CompleteDecisions, Known>();
 
-/** The slews of the delivered current, A/s, and the loop that can be had. */
-type Step = { up: number; down: number } & Reached;
+/** The slews of the delivered current, what the loop has to make up for first, A, and the loop that can be had. */
+type Step = { up: Slew; down: Slew; late: number } & Reached;
 const STEPS = new WeakMap<CompleteDecisions, Map<number, Step>>();
 
 function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): Known {
@@ -27,7 +28,18 @@ function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisio
   const { inductor, phases, control, outputFilter } = decisions;
   const corners = sizingCorners(brief, decisions, inductor.inductance, pulsed);
   const inductance = (inductor.inductance * transientFactor(decisions)) / phases;
-  const reach = reachOf(control.method, decisions, corners, inductance, sectionOf(outputFilter));
+  const uncut =
+    control.method === 'digital'
+      ? corners.map(({ inputVoltage }) => uncutCrossover(brief, decisions, inputVoltage))
+      : undefined;
+  const reach = reachOf(
+    control.method,
+    decisions,
+    corners,
+    inductance,
+    sectionOf(outputFilter),
+    uncut && ((bank) => Math.min(...uncut.map((at) => at(bank)))),
+  );
   const made = { corners, reach, pulsed };
   KNOWN.set(decisions, made);
   return made;
@@ -44,6 +56,14 @@ export function withBank(
   return changed;
 }
 
+const stepOfLoad = ({ loadStep }: Design['brief']): number => (loadStep ? Math.abs(loadStep.to - loadStep.from) : 0);
+
+/** The output bank with what stands behind a second section. */
+function wholeBank({ outputCapacitors, outputFilter }: CompleteDecisions): Lumped {
+  const bank = lumped(outputCapacitors);
+  return { ...bank, capacitance: bank.capacitance + sectionOf(outputFilter).capacitance };
+}
+
 /** What a load step meets at an input voltage; both ways of the step and every verdict on it ask for the same. */
 export function stepAt(design: Design, decisions: CompleteDecisions, inputVoltage: number): Step {
   let found = STEPS.get(decisions);
@@ -55,19 +75,29 @@ export function stepAt(design: Design, decisions: CompleteDecisions, inputVoltag
 
 function stepOf(design: Design, decisions: CompleteDecisions, inputVoltage: number): Step {
   const { brief } = design;
-  const model = topologyModel(decisions.topology);
   const { corners, reach, pulsed } = knownOf(design, decisions);
-  const at = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
-  // all phases move together
-  const conditions = { ...at, inductance: at.inductance * transientFactor(decisions) };
-  const slew = (direction: 'up' | 'down'): number =>
-    deliveredSlew(model, conditions, direction, decisions.control.maximumDuty);
+  const slew = (direction: Direction): Slew => deliveredSlew(brief, decisions, inputVoltage, direction);
   const here = corners.filter((corner) => corner.inputVoltage === inputVoltage);
   const found = reach(lumped(decisions.outputCapacitors));
-  const reached = (here.length > 0 ? here : [estimate(model, conditions)]).map((corner) => found.at(corner));
+  const own = (): Estimate => {
+    const at = conditionsAt(brief, decisions, { inputVoltage, outputCurrent: brief.outputCurrent.max });
+    return estimate(topologyModel(decisions.topology), {
+      ...at,
+      inductance: at.inductance * transientFactor(decisions),
+    });
+  };
+  const reached = (here.length > 0 ? here : [own()]).map((corner) => found.at(corner));
   const slowest = reached.reduce((least, one) => (one.crossover < least.crossover ? one : least));
   // a current that starts from nothing in each period has no inertia
-  return { up: pulsed ? Infinity : slew('up'), down: pulsed ? Infinity : slew('down'), ...slowest };
+  const without = { slew: Infinity, duty: 0, drop: 0 };
+  return pulsed
+    ? { up: without, down: without, late: 0, ...slowest }
+    : {
+        up: slew('up'),
+        down: slew('down'),
+        late: lateAt(lateCurrent(brief, decisions, inputVoltage), slowest.crossover),
+        ...slowest,
+      };
 }
 
 /** Where a step is met: the input, and the ripple that stands on it. V. */
@@ -77,8 +107,8 @@ export interface StepPoint {
 }
 
 /**
- * Estimate of the load step's excursion from the average before it, V: the worse of what the inductor's slew and what the
- * loop that can be had allow, and half the ripple on top. The Scope rung simulates the real one.
+ * Estimate of the load step's excursion from the average before it, V: what the inductor's slew and what the loop that can
+ * be had allow, joined, and half the ripple on top. The Scope rung simulates the real one.
  */
 export function predictExcursion(
   direction: 'down' | 'up',
@@ -88,12 +118,12 @@ export function predictExcursion(
 ): number {
   const { loadStep, outputVoltage } = design.brief;
   if (!loadStep) return 0;
-  const step = Math.abs(loadStep.to - loadStep.from);
-  const { capacitance, resistance } = lumped(decisions.outputCapacitors);
+  const step = stepOfLoad(design.brief);
+  const { capacitance: whole, resistance } = wholeBank(decisions);
   const section = sectionOf(decisions.outputFilter);
-  const whole = capacitance + section.capacitance;
   const at = stepAt(design, decisions, inputVoltage);
-  const slew = direction === 'down' ? at.up : at.down;
+  const { slew } = direction === 'down' ? at.up : at.down;
   const bySlew = slew > 0 ? slewExcursion(step, slew, whole, resistance) : outputVoltage;
-  return Math.max(bySlew, loopExcursion(step, at.crossover, whole, resistance)) + step * section.impedance + ripple / 2;
+  const byLoop = loopExcursion(step + at.late, at.crossover, whole, resistance);
+  return joinedExcursion(bySlew, byLoop) + step * section.impedance + ripple / 2;
 }

@@ -1,12 +1,20 @@
 import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
-import { slewExcursion } from '../stage/sizing/outputBank.ts';
+import type { Slew } from '../stage/sizing/slew.ts';
+import { joinedExcursion, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../stage/sizing/reach.ts';
 import { predictExcursion, stepAt } from './excursion.ts';
 import { loopQuantities } from './loopQuantities.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
+
+const COUPLED = 'Coupled windings count with the inductance they have when all move together.';
+
+const slewFigures = ({ duty, drop }: Slew) => ({
+  duty: { value: duty, unit: '' as const, symbol: 'D' },
+  drop: { value: drop, unit: 'V' as const, symbol: 'v_\\mathrm{drop}' },
+});
 
 /** What the inductance counts for while all phases move together, typeset; nothing where they are not coupled. */
 function together({ decisions }: StageScene['result']): string {
@@ -37,13 +45,13 @@ export const stepQuantities = {
     symbol: 'm_\\uparrow',
     unit: 'A/s',
     kind: 'current',
-    value: ({ design, result, point }) => finite(stepAt(design, result.decisions, point.inputVoltage).up),
-    form: ({ result }) =>
+    value: ({ design, result, point }) => finite(stepAt(design, result.decisions, point.inputVoltage).up.slew),
+    form: ({ design, result, point }) =>
       result.decisions.topology === 'buck'
         ? {
-            expression: `phases * max(0, maximumDuty * inputVoltage - outputVoltage) / (${together(result)}inductance)`,
-            holds:
-              'Every phase at its largest duty; coupled windings count with the inductance they have when all move together.',
+            expression: `phases * max(0, duty * inputVoltage - outputVoltage - drop) / (${together(result)}inductance)`,
+            figures: slewFigures(stepAt(design, result.decisions, point.inputVoltage).up),
+            holds: `Every phase at the largest duty that it can have, less what winding and switches drop halfway through the step. ${COUPLED}`,
             source: SLEW_SOURCE,
           }
         : undefined,
@@ -53,16 +61,21 @@ export const stepQuantities = {
     symbol: 'm_\\downarrow',
     unit: 'A/s',
     kind: 'current',
-    value: ({ design, result, point }) => finite(stepAt(design, result.decisions, point.inputVoltage).down),
-    form: ({ result }) =>
-      result.decisions.topology === 'buck'
-        ? {
-            expression: `phases * outputVoltage / (${together(result)}inductance)`,
-            holds:
-              'Every control switch off; coupled windings count with the inductance they have when all move together.',
-            source: SLEW_SOURCE,
-          }
-        : undefined,
+    value: ({ design, result, point }) => finite(stepAt(design, result.decisions, point.inputVoltage).down.slew),
+    form: ({ design, result, point }) => {
+      if (result.decisions.topology !== 'buck') return undefined;
+      const { down } = stepAt(design, result.decisions, point.inputVoltage);
+      return {
+        expression: `phases * max(0, outputVoltage + drop - duty * inputVoltage) / (${together(result)}inductance)`,
+        figures: slewFigures(down),
+        holds: `${
+          down.duty > 0
+            ? 'A comparator that sees the current is blind for the shortest pulse, which comes at each clock: the current falls by what is left.'
+            : 'Every control switch off, with what winding and rectifiers drop halfway through the step.'
+        } ${COUPLED}`,
+        source: SLEW_SOURCE,
+      };
+    },
   },
   loadStepUndershoot: {
     name: 'Load-step undershoot',
@@ -74,7 +87,7 @@ export const stepQuantities = {
         ? predictExcursion('down', scene.design, scene.result.decisions, scene.point)
         : undefined,
     form: ({ design, result, point }) =>
-      excursionForm('slewDown', stepAt(design, result.decisions, point.inputVoltage).up, result.decisions),
+      excursionForm('slewDown', stepAt(design, result.decisions, point.inputVoltage), result.decisions),
   },
   loadStepOvershoot: {
     name: 'Load-step overshoot',
@@ -86,13 +99,13 @@ export const stepQuantities = {
         ? predictExcursion('up', scene.design, scene.result.decisions, scene.point)
         : undefined,
     form: ({ design, result, point }) =>
-      excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage).down, result.decisions),
+      excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage), result.decisions),
   },
   ...loopQuantities,
 } as const satisfies Record<string, Quantity<StageScene>>;
 
 /** What limits the loop that can be had, at this input. */
-function crossoverForm({ limit, part, zero, section, gain, filter, whole }: Reached): Form {
+function crossoverForm({ limit, part, zero, section, uncut, gain, filter, whole }: Reached): Form {
   const figures = { gain: { value: gain, unit: '' as const } };
   switch (limit) {
     case 'frequency':
@@ -109,6 +122,14 @@ function crossoverForm({ limit, part, zero, section, gain, filter, whole }: Reac
         figures: { ...figures, zero: { value: zero, unit: 'Hz' } },
         holds:
           'A quarter of the right-half-plane zero where over the line that binds most, and in proportion to the loop gain at other inputs.',
+        source: PRACTICE,
+      };
+    case 'duty':
+      return {
+        expression: 'uncut * gain',
+        figures: { ...figures, uncut: { value: uncut, unit: 'Hz' } },
+        holds:
+          'A digital controller remembers the duty that it gave, not the one that it meant: where an end of the duty cuts its first answer to a step off, it takes long to make up for it. Up to here none does.',
         source: PRACTICE,
       };
     case 'section':
@@ -137,18 +158,25 @@ const finite = (slew: number): number | undefined => (Number.isFinite(slew) ? sl
 
 function excursionForm(
   id: 'slewDown' | 'slewUp',
-  slew: number,
+  { up, down, late }: ReturnType<typeof stepAt>,
   { outputFilter }: StageScene['result']['decisions'],
 ): Form {
   const { capacitance, impedance } = sectionOf(outputFilter);
   // a second section adds its capacitors to the bank's, and what the load meets until its inductance follows
   const whole = outputFilter ? '(outputCapacitance + behind)' : 'outputCapacitance';
   const beyond = outputFilter ? 'loadStep * section + ' : '';
-  const figures = outputFilter
-    ? { behind: { value: capacitance, unit: 'F' as const }, section: { value: impedance, unit: 'Ω' as const } }
-    : {};
-  const byLoop = `loadStep * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`;
-  if (!Number.isFinite(slew))
+  const figures = {
+    ...(outputFilter
+      ? { behind: { value: capacitance, unit: 'F' as const }, section: { value: impedance, unit: 'Ω' as const } }
+      : {}),
+    ...(late > 0 ? { late: { value: late, unit: 'A' as const, symbol: 'I_\\mathrm{late}' } } : {}),
+  };
+  const begins =
+    late > 0
+      ? ' Out of where the current stops the control has a way to go first, which counts as so much more of a step for the loop.'
+      : '';
+  const byLoop = `${late > 0 ? '(loadStep + late)' : 'loadStep'} * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`;
+  if (!Number.isFinite((id === 'slewDown' ? up : down).slew))
     return {
       expression: `${byLoop} + ${beyond}outputRipple / 2`,
       figures,
@@ -157,17 +185,20 @@ function excursionForm(
       source: PRACTICE,
     };
   return {
-    expression: `max(bySlew(loadStep, ${id}, ${whole}, outputEsr), ${byLoop}) + ${beyond}outputRipple / 2`,
+    expression: `joined(bySlew(loadStep, ${id}, ${whole}, outputEsr), ${byLoop}) + ${beyond}outputRipple / 2`,
     figures,
     functions: {
+      joined: {
+        call: (one = 0, other = 0) => joinedExcursion(one, other),
+        tex: (one, other) => `\\sqrt[4]{\\left(${one}\\right)^4 + \\left(${other}\\right)^4}`,
+      },
       bySlew: {
         call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),
         tex: (step, slope, farads, ohms) =>
           `\\frac{\\left(${step}\\right)^2}{2\\cdot ${slope}\\cdot ${farads}} + \\frac{${slope}\\cdot \\left(${ohms}\\right)^2\\cdot ${farads}}{2}`,
       },
     },
-    holds:
-      'An estimate, the worse of slew and loop, and half the ripple that stands on it: the Scope rung simulates the real one.',
+    holds: `An estimate: what the slew and what the loop alone would leave, joined as simulation shows that they join, and half the ripple that stands on it. The Scope rung simulates the real one.${begins}`,
     source: `Redl, Erisman and Zansky, 1998 (slew; recalled from memory); ${PRACTICE.toLowerCase()} (loop)`,
   };
 }

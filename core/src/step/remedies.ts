@@ -90,6 +90,7 @@ export function stepRemedies(design: Design, decisions: CompleteDecisions, point
 
 const LIMITS = {
   frequency: 'a tenth of the switching frequency is as fast as its loop can be',
+  duty: 'an end of its duty would cut a faster loop’s first answer off',
   zero: 'its right-half-plane zero holds the loop back',
   section: 'the second filter section holds the loop back',
   filter: 'voltage mode cannot pass the output filter’s resonance here',

@@ -1,8 +1,9 @@
 import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
+import { lateAt, type Late } from './slew.ts';
 import { usualStock, type BankStock } from '../../parts/capacitors.ts';
-import { loopExcursion, lumped, slewExcursion, type Lumped } from './outputBank.ts';
+import { joinedExcursion, loopExcursion, lumped, slewExcursion, type Lumped } from './outputBank.ts';
 import type { Section } from './reach.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
@@ -115,14 +116,15 @@ function of(unit: CapacitorBank, count: number): CapacitorBank {
 }
 
 /**
- * @param slew A/s, slowest over the line, of the delivered current after the load comes on and after it goes off
+ * @param answer to a load step, worst over the line: A/s of the delivered current after the load comes on and after it
+ *   goes off, and what the loop has to make up for first
  * @param exactRipple V at given inputs, by exact solution: asked where estimates do not suffice
  * @param stock what can be had; of several ways the cheapest is taken
  */
 export function chooseOutputBank(
   brief: Brief,
   stage: Sized,
-  slew: { on: number; off: number },
+  answer: { on: number; off: number; late: Late },
   exactRipple: (banks: CapacitorBank[], inputs: readonly number[]) => number,
   stock: BankStock = usualStock(brief.outputVoltage),
 ): { value: CapacitorBank[]; rule: string } {
@@ -149,23 +151,28 @@ export function chooseOutputBank(
     const { resistance } = bank;
     const crossover = stage.crossover(bank);
     const capacitance = bank.capacitance + stage.section.capacitance;
-    const beyond = step * stage.section.impedance;
+    const late = lateAt(answer.late, crossover);
     return [
       {
-        words: `the load step rules, until a loop of ${formatQuantity(crossover, 'Hz', { digits: 2 })} answers`,
-        excursion: loopExcursion(step, crossover, capacitance, resistance) + beyond,
+        words: `the load step rules, until a loop of ${formatQuantity(crossover, 'Hz', { digits: 2 })} answers${
+          late > step / 10 ? ', which begins late where the current stops' : ''
+        }`,
+        excursion: loopExcursion(step + late, crossover, capacitance, resistance),
       },
       {
         words: 'the load’s coming on rules, by the inductor’s slew',
-        excursion: slewExcursion(step, slew.on, capacitance, resistance) + beyond,
+        excursion: slewExcursion(step, answer.on, capacitance, resistance),
       },
       {
         words: 'the load’s going off rules, by the inductor’s slew',
-        excursion: slewExcursion(step, slew.off, capacitance, resistance) + beyond,
+        excursion: slewExcursion(step, answer.off, capacitance, resistance),
       },
     ];
   };
-  const stepOf = (banks: CapacitorBank[]): number => Math.max(0, ...stepParts(banks).map(({ excursion }) => excursion));
+  const stepOf = (banks: CapacitorBank[]): number => {
+    const [byLoop = 0, on = 0, off = 0] = stepParts(banks).map(({ excursion }) => excursion);
+    return joinedExcursion(Math.max(on, off), byLoop) + step * stage.section.impedance;
+  };
   const carries = (banks: CapacitorBank[]): number =>
     USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
   const liftOf = (banks: CapacitorBank[]): number => stage.lift?.(lumped(banks)) ?? 0;

@@ -408,6 +408,7 @@ function integrator(placing: Placing, admittance: number): { value: Network; rul
 }
 
 const LIMITS: Record<Exclude<Reach['limit'], 'frequency'>, string> = {
+  duty: 'where an end of its duty would cut its first answer off',
   zero: 'a quarter of the lowest right-half-plane zero over the line',
   section: 'where the second section’s resonance stays 10 dB below one',
   filter: 'below the output filter’s resonance',

@@ -11,14 +11,7 @@ import { chooseMethod, completeLimits } from './control.ts';
 import { settingFor, sizingCorners, worstRipple } from './corners.ts';
 import { transientFactor } from './coupling.ts';
 import { decider, once, type Decide, type DecidedBy } from '../../design/decide.ts';
-import {
-  deliveredSlew,
-  estimate,
-  likelyOperation,
-  losslessConditions,
-  tellingInputs,
-  type Estimate,
-} from './estimate.ts';
+import { estimate, likelyOperation, losslessConditions, tellingInputs, type Estimate } from './estimate.ts';
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
@@ -29,6 +22,7 @@ import { chooseDigital } from './digital.ts';
 import { lumped, type Lumped } from './outputBank.ts';
 import { modulates, reachOf, sectionOf } from './reach.ts';
 import { choosePhases } from './phases.ts';
+import { deliveredSlew, lateCurrent, latest, PROMPT, uncutCrossover, type Direction, type Late } from './slew.ts';
 import { needsOf, siliconOf, sizeSwitches } from './switches.ts';
 import type { SizedSwitch } from './switchLoss.ts';
 import { zeroVoltageValley } from './zeroVoltage.ts';
@@ -180,22 +174,6 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
 
   // H, of all phases together, as the loop sees it
   const seen = (inductance * transientFactor(base)) / phases;
-  const inputs = once(() => tellingInputs(model, brief, phases));
-  const slew = (direction: 'up' | 'down'): number =>
-    Math.min(
-      ...inputs().map((input) =>
-        deliveredSlew(
-          model,
-          losslessConditions(
-            brief,
-            input,
-            settingFor(control, phases, switchingFrequency, inductance * transientFactor(base)),
-          ),
-          direction,
-          control.maximumDuty,
-        ),
-      ),
-    );
   const stage = (): Sized => ({
     at: at(),
     phases,
@@ -233,6 +211,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       at(),
       seen,
       section,
+      control.method === 'digital' ? uncut() : undefined,
     ),
   );
   const modulated = modulatorFor(model, control, brief, at, switchingFrequency, inductance, decide);
@@ -282,12 +261,27 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
         return bankRippleAt(model, brief, assemble({ outputCapacitors, inputCapacitors }), corner);
       }),
     );
+  const unbanked = once(() => assemble({ outputCapacitors: [], inputCapacitors }));
+  const uncut = once(() => {
+    const over = tellingInputs(model, brief, phases).map((input) => uncutCrossover(brief, unbanked(), input));
+    return (bank: Lumped) => Math.min(...over.map((at) => at(bank)));
+  });
+  const answer = (): { on: number; off: number; late: Late } => {
+    const over = <T>(of: (input: number) => T): T[] => tellingInputs(model, brief, phases).map(of);
+    const slew = (direction: Direction): number =>
+      Math.min(...over((input) => deliveredSlew(brief, unbanked(), input, direction).slew));
+    return {
+      on: slew('up'),
+      off: slew('down'),
+      late: latest(over((input) => lateCurrent(brief, unbanked(), input))),
+    };
+  };
   const outputCapacitors = decide('outputCapacitors', given.outputCapacitors, () =>
     chooseOutputBank(
       brief,
       stage(),
       // a current that starts from nothing in each period has no inertia
-      pulsed ? { on: Infinity, off: Infinity } : { on: slew('up'), off: slew('down') },
+      pulsed ? { on: Infinity, off: Infinity, late: PROMPT } : answer(),
       exactRipple,
       options.stock?.output,
     ),

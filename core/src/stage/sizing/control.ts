@@ -2,7 +2,8 @@ import type { Brief, Decisions, Topology } from '../../design/schema.ts';
 import type { CompleteDecisions, ControlLimits } from '../operating/stage.ts';
 import type { Decide } from '../../design/decide.ts';
 import { hasNetwork } from './compensator.ts';
-import { lightLoadByNeed, partsGiven } from './mode.ts';
+import { SCHOOLS } from './inductor.ts';
+import { lightLoadByNeed, partsGiven, SMALL_CURRENT } from './mode.ts';
 
 /** Output over the least input past which constant on-time is left no off-time to answer with. Common practice, no source. */
 const HIGH_DUTY = 0.8;
@@ -56,12 +57,30 @@ export function chooseMethod(
       value: 'constant-on-time',
       rule: 'its pulses keep their size and come as the load takes them, where a clock’s would shrink to the controller’s shortest',
     };
+  if (!hasNetwork(compensator) && stepsFromRest(given, brief, rectifier))
+    return {
+      value: 'peak-current-mode',
+      rule: 'the load step begins where the current stops, out of which voltage mode finds its duty late: a peak is asked for at once',
+    };
   return inputVoltage.max >= WIDE * inputVoltage.min
     ? {
         value: 'voltage-mode-feedforward',
         rule: 'the input varies widely: a ramp that follows it keeps the crossover where it is',
       }
     : { value: 'voltage-mode', rule: 'the input hardly varies, and so does the crossover' };
+}
+
+/**
+ * Whether the current of a buck of one phase stops at the lighter end of its load step: below half the ripple that its
+ * inductance is chosen for.
+ */
+function stepsFromRest(given: Decisions, brief: Brief, rectifier: 'synchronous' | 'diode'): boolean {
+  const { loadStep, outputCurrent } = brief;
+  if (!loadStep || partsGiven(given)) return false;
+  const ripple = (given.rippleRatio ?? SCHOOLS.general.ratio) * Math.max(outputCurrent.max, SMALL_CURRENT);
+  if (Math.min(loadStep.from, loadStep.to) >= ripple / 2) return false;
+  const need = { topology: 'buck', rectifier, inductorCurrent: outputCurrent.max } as const;
+  return (given.lightLoad ?? lightLoadByNeed(brief, given, need)?.value) !== 'forced-pwm';
 }
 
 /** Whether a buck of one phase lets pulses fall away at light load, as far as that is known before its parts are. */

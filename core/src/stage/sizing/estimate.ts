@@ -241,25 +241,3 @@ export function tellingInputs(model: TopologyModel, brief: Brief, phases: number
   }
   return [...inputs].sort((a, b) => a - b);
 }
-
-/** What the inductor can do in a step: the slew of the current it delivers, A/s of all phases together. */
-export function deliveredSlew(
-  model: TopologyModel,
-  conditions: StageConditions,
-  direction: 'up' | 'down',
-  maximumDuty: number,
-): number {
-  const operation = likelyOperation(model, conditions);
-  const { conditions: c, cells, forms } = operation;
-  const volts = (cell: Cell): number => cell.fromInput * c.inputVoltage - cell.toOutput * c.outputVoltage;
-  const on = volts(cells.control!);
-  const off = volts(cells.rectifier!);
-  const found = forms.ccmDuty(c);
-  const duty = Number.isFinite(found) ? Math.min(0.98, Math.max(0, found)) : 0.98;
-  const { transition } = operation;
-  const delivered = transition
-    ? 1 - transition.boostDuty
-    : duty * cells.control!.toOutput + (1 - duty) * cells.rectifier!.toOutput;
-  const drive = direction === 'up' ? maximumDuty * on + (1 - maximumDuty) * off : -off;
-  return (Math.max(0, drive) * c.phases * delivered) / c.inductance;
-}

@@ -33,7 +33,7 @@ export const AT_SECTION = 0.3;
 /** Sharpness that a filter without any resistance counts with: no real one rings so long. Our own. */
 export const SHARPEST = 1000;
 
-export type Limit = 'frequency' | 'zero' | 'section' | 'filter';
+export type Limit = 'frequency' | 'zero' | 'section' | 'filter' | 'duty';
 
 /** A second filter section between the output bank and the load, where the loop senses: nothing where there is none. */
 export interface Section {
@@ -94,6 +94,8 @@ export interface Reached {
   zero: number;
   /** Hz, a second section's resonance over its sharpness; Infinity without one */
   section: number;
+  /** Hz up to which no end of its duty cuts a digital controller's first answer off; Infinity elsewhere */
+  uncut: number;
   /** H, the inductance as the output sees it, and F of all that stands at the output */
   filter: number;
   whole: number;
@@ -141,6 +143,7 @@ function partOf(method: Method, phases: number, both: boolean): number {
  * @param clock the switching frequency, and the phases that take turns in its period
  * @param corners full load at the inputs, one estimate each, in continuous conduction
  * @param inductance H, of all phases together
+ * @param uncut Hz that a bank lets it cross over at most, for a duty at its end not to cut its first answer to a step off
  */
 export function reachOf(
   method: Method,
@@ -148,6 +151,7 @@ export function reachOf(
   corners: readonly Estimate[],
   inductance: number,
   section: Section = NO_SECTION,
+  uncut: (bank: Lumped) => number = () => Infinity,
 ): (bank: Lumped) => Reach {
   const gains = corners.map((corner) => gainOf(method, corner));
   const top = Math.max(...gains);
@@ -165,10 +169,18 @@ export function reachOf(
     const whole = bank.capacitance + section.capacitance;
     const { resonance: ringing, sharpness } = section.ringing(bank);
     const bySection = (AT_SECTION * ringing) / sharpness;
-    const crossover = Math.min(byClock, byZero, bySection);
+    const byDuty = uncut(bank);
+    const crossover = Math.min(byClock, byZero, bySection, byDuty);
     const own = 1 / (2 * Math.PI * Math.sqrt(inductance * whole));
     const passes = !modulates(method) || crossover > ABOVE_RESONANCE * most * own;
-    const binding = crossover === bySection ? 'section' : crossover === byZero ? 'zero' : 'frequency';
+    const binding =
+      crossover === bySection
+        ? 'section'
+        : crossover === byZero
+          ? 'zero'
+          : crossover === byClock
+            ? 'frequency'
+            : 'duty';
     const limit = passes ? binding : 'filter';
     return {
       crossover,
@@ -184,6 +196,7 @@ export function reachOf(
           part,
           zero,
           section: ringing / sharpness,
+          uncut: byDuty,
           filter: inductance / reachesOf(corner) ** 2,
           whole,
         };

@@ -252,7 +252,7 @@ describe('rules', () => {
     const slow = design(deep);
     const chosen = { ...slow, decisions: { ...slow.decisions, inductor: { inductance: 10e-6 } } };
     expect(rule(chosen)).toMatch(/going off rules/u);
-    for (const each of [design({ outputRipple: 0.004 }), design(step(0.05))]) {
+    for (const each of [design({ outputRipple: 0.004 }), design(step(0.055))]) {
       const { decisions } = completeDecisions(each);
       const missed = (outputCapacitors: typeof decisions.outputCapacitors): string[] =>
         solve({ ...each, decisions: { ...decisions, outputCapacitors } })
