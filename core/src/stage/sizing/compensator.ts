@@ -23,7 +23,7 @@ const OF_RESONANCE = 0.1;
 const ZEROS = 0.7;
 const OVER_ZEROS = 4.5;
 /** Times that the first zero stands below the second at most, for a light load whose current stops. Our own. */
-const SPREAD = 16;
+const SPREAD = 20;
 /** Degrees of phase margin that it is meant to have there. Common practice, no source. */
 const LIGHT_MARGIN = 45;
 /** Current mode: its zero over the crossover at most; a light load's is followed down to there, which leaves it some 50 degrees. */
@@ -101,6 +101,19 @@ export function modulatorFor(
 
 /** Sharpness at half the switching frequency that the current loops of a free slope are damped to. Common practice, no source. */
 const SHARPNESS = 1;
+
+/**
+ * Of a current loop at half the switching frequency: the more slope is added, the lower, and the sooner its phase goes. At
+ * most one, which a free slope is chosen for. Source: Ridley, 1991; recalled from memory.
+ */
+function sharpnessAt({ control, switchingFrequency, conduction }: CompleteDecisions, corner: Estimate): number {
+  const { duty, inductorRipple, pulsed } = corner;
+  if (control.method !== 'peak-current-mode' || conduction === 'critical' || pulsed || !(duty > 0 && duty < 1))
+    return SHARPNESS;
+  const rises = ((inductorRipple * switchingFrequency) / duty) * (control.currentSenseGain ?? 1);
+  const left = Math.PI * ((1 + (control.slopeCompensation ?? 0) / rises) * (1 - duty) - 0.5);
+  return left > 1 / SHARPNESS ? 1 / left : SHARPNESS;
+}
 
 /**
  * V/s: stable at every duty, and damped at those that come. The sharpness is 1 / π(m·(1 − D) − ½), m the sensed slope with
@@ -446,6 +459,7 @@ function forCurrent(
   const low = Math.min(ZERO, Math.max(SLOWEST, light * share));
   const { pole, part, zero } = rolledOff(outputCapacitors, reach, corners, {
     half: switchingFrequency / 2,
+    sharpness: (corner) => sharpnessAt(decisions, corner),
     pole: usual,
     zeros: [low, Math.min(low, ZERO * share)],
   });
@@ -487,9 +501,10 @@ const PLACES = 24;
  * The pole, the zero, and the part of the gain at which a current-mode loop keeps its phase at the crossover and falls away above
  * it, at every corner. A bulk's ESR keeps its impedance from falling and a right-half-plane zero raises the gain, both
  * while the phase goes: the usual place for the pole, at the bank's last zero, is then too high. The plant is the bank's
- * impedance, the zero, and the current loop's double pole at half the switching frequency, of a sharpness of one. Source:
- * Ridley, 1991; recalled from memory.
+ * impedance, the zero, and the current loop's double pole at half the switching frequency. Source: Ridley, 1991; recalled
+ * from memory.
  * @param half Hz, of the switching frequency
+ * @param sharpness of the double pole
  * @param pole Hz, where it usually stands
  * @param zeros over the crossover, the one that is wanted first
  */
@@ -497,27 +512,39 @@ function rolledOff(
   banks: readonly CapacitorBank[],
   { crossover, at }: Reach,
   corners: readonly Estimate[],
-  { half, pole: usual, zeros }: { half: number; pole: number; zeros: readonly number[] },
+  {
+    half,
+    sharpness,
+    pole: usual,
+    zeros,
+  }: { half: number; sharpness: (corner: Estimate) => number; pole: number; zeros: readonly number[] },
 ): { pole: number; part: number; zero: number } {
   const bank = (frequency: number): Complex => bankImpedance(banks, 2 * Math.PI * frequency);
   const unit = magnitude(bank(crossover));
-  const plantAt = (frequency: number) => {
+  const damped = corners.map((corner) => 1 / sharpness(corner));
+  const plantAt = (frequency: number, damping: number) => {
     const ratio = frequency / half;
-    const plant = over(bank(frequency), [1 - ratio * ratio, ratio]);
+    const plant = over(bank(frequency), [1 - ratio * ratio, ratio * damping]);
     return { frequency, size: magnitude(plant) / unit, turn: degrees(plant) };
   };
-  const places = Array.from({ length: PLACES }, (_, k) =>
-    plantAt(crossover * (half / crossover) ** ((k + 1) / PLACES)),
-  );
+  const seen = new Map<number, ReturnType<typeof plantAt>[]>();
+  for (const damping of damped)
+    if (!seen.has(damping))
+      seen.set(
+        damping,
+        Array.from({ length: PLACES }, (_, k) =>
+          plantAt(crossover * (half / crossover) ** ((k + 1) / PLACES), damping),
+        ),
+      );
   const phaseAt = ({ frequency, turn }: { frequency: number; turn: number }, zero: number, pole: number): number =>
     turn - ((Math.atan(frequency / zero) + Math.atan(frequency / pole)) * 180) / Math.PI;
   /** of a gain of one at the crossover, where the phase is lost */
   const left = (pole: number): number => {
     let most = 0;
-    for (const corner of corners) {
+    for (const [k, corner] of corners.entries()) {
       const { gain } = at(corner);
       const { rightHalfPlaneZero: zero = Infinity } = corner;
-      for (const place of places) {
+      for (const place of seen.get(damped[k]!)!) {
         if (phaseAt(place, zero, pole) > LOST) continue;
         const raised = 1 + (place.frequency / zero) ** 2;
         const taken = 1 + (place.frequency / pole) ** 2;
@@ -528,8 +555,8 @@ function rolledOff(
   };
   const margin = (pole: number, part: number, low: number): number =>
     Math.min(
-      ...corners.map((corner) => {
-        const there = plantAt(part * at(corner).crossover);
+      ...corners.map((corner, k) => {
+        const there = plantAt(part * at(corner).crossover, damped[k]!);
         const integrated = Math.atan((low * part * crossover) / there.frequency);
         return 180 + phaseAt(there, corner.rightHalfPlaneZero ?? Infinity, pole) - (integrated * 180) / Math.PI;
       }),

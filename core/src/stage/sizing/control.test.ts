@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { loop } from '../../loop/loop.ts';
 import { solve } from '../../solve.ts';
 import { completeDecisions } from './complete.ts';
 import { bareDesign } from '../../testing/designs.ts';
@@ -62,6 +63,62 @@ describe('a buck that skips pulses', () => {
       { compensator: { type: 3, feedbackResistor: 10e3, feedbackCapacitor: 1e-9, shuntCapacitor: 1e-11 } },
     ],
   ])('and keeps its clock where %s', (_, brief, decisions) => {
-    expect(methodOf(brief, decisions)).toMatch(/^voltage-mode/u);
+    expect(methodOf(brief, decisions)).toMatch(/^(voltage|peak-current)-mode/u);
   });
+});
+
+describe('a buck whose current stops', () => {
+  const method = (outputCurrent: object, loadStep?: object, decisions: object = {}) => {
+    const brief = { inputVoltage: { min: 22, nominal: 24, max: 26 }, outputVoltage: 12, outputCurrent };
+    return methodOf(loadStep ? { ...brief, loadStep } : brief, { rectifier: { kind: 'diode' }, ...decisions });
+  };
+
+  test('asks for a peak where voltage mode would answer late, or have little phase left', () => {
+    expect(method({ min: 0.05, max: 1 })).toBe('voltage-mode');
+    expect(method({ min: 0.05, max: 1 }, { from: 0.05, to: 1 })).toBe('peak-current-mode');
+    expect(method({ min: 0.05, max: 1 }, { from: 1, to: 0.1 })).toBe('peak-current-mode');
+    expect(method({ min: 0.05, max: 1 }, { from: 0.5, to: 1 })).toBe('voltage-mode');
+    expect(method({ min: 0.001, max: 1 })).toBe('peak-current-mode');
+    expect(method({ min: 0.001, max: 1 }, undefined, { control: { rampAmplitude: 1 } })).toBe('voltage-mode');
+  });
+
+  test.each([0.001, 0.01, 0.03])('holds its phase at %d of full load', (part) => {
+    for (const [volts, amperes] of [
+      [12, 1],
+      [5, 4],
+      [18, 0.2],
+    ] as const) {
+      const design = bareDesign(
+        {
+          inputVoltage: { min: 1.3 * volts, nominal: 1.4 * volts, max: 1.5 * volts },
+          outputVoltage: volts,
+          outputCurrent: { min: part * amperes, max: amperes },
+          load: 'constant-current',
+        },
+        { rectifier: { kind: 'diode' }, lightLoad: 'diode-emulation' },
+      );
+      const { inputVoltage } = design.brief;
+      for (const vin of [inputVoltage.min, inputVoltage.max])
+        expect(loop(design, { at: { inputVoltage: vin, outputCurrent: part * amperes } }).phaseMargin).toBeGreaterThan(
+          45,
+        );
+    }
+  });
+});
+
+test.each([
+  [[6.88, 11, 17.6], 14, [0.1, 0.2]],
+  [[3.54, 4.6, 5.98], 5.8, [0.0013, 0.13]],
+  [[16.4, 18, 19.8], 16, [0.18, 0.37]],
+])('a four-switch stage from %j V to %d V keeps its phase with all the slope that it adds', (line, output, load) => {
+  const [min, nominal, max] = line as [number, number, number];
+  const [least, most] = load as [number, number];
+  const design = bareDesign({
+    inputVoltage: { min, nominal, max },
+    outputVoltage: output,
+    outputCurrent: { min: least, max: most },
+    load: 'constant-current',
+  });
+  for (const vin of line)
+    expect(loop(design, { at: { inputVoltage: vin, outputCurrent: most } }).phaseMargin).toBeGreaterThan(45);
 });

@@ -7,6 +7,8 @@ import { lightLoadByNeed, partsGiven, SMALL_CURRENT } from './mode.ts';
 
 /** Output over the least input past which constant on-time is left no off-time to answer with. Common practice, no source. */
 const HIGH_DUTY = 0.8;
+/** Part of the load at which the current begins to stop, below which a voltage-mode loop's first zero would stand lower than it is put. Our own. */
+const HARDLY_ANY = 0.03;
 /** Ratio of the highest to the lowest input from which a ramp that follows the input pays. Our own. */
 const WIDE = 1.5;
 
@@ -57,10 +59,14 @@ export function chooseMethod(
       value: 'constant-on-time',
       rule: 'its pulses keep their size and come as the load takes them, where a clock’s would shrink to the controller’s shortest',
     };
-  if (!hasNetwork(compensator) && stepsFromRest(given, brief, rectifier))
+  const resting = hasNetwork(compensator) ? undefined : whereItRests(given, brief, rectifier);
+  if (resting)
     return {
       value: 'peak-current-mode',
-      rule: 'the load step begins where the current stops, out of which voltage mode finds its duty late: a peak is asked for at once',
+      rule:
+        resting === 'step'
+          ? 'the load step begins where the current stops, out of which voltage mode finds its duty late: a peak is asked for at once'
+          : 'the load falls so far below where the current stops that voltage mode’s loop has little phase left there: a peak that is asked for keeps its own',
     };
   return inputVoltage.max >= WIDE * inputVoltage.min
     ? {
@@ -71,16 +77,19 @@ export function chooseMethod(
 }
 
 /**
- * Whether the current of a buck of one phase stops at the lighter end of its load step: below half the ripple that its
- * inductance is chosen for.
+ * Whether the current of a buck of one phase stops where voltage mode does badly with it: at the lighter end of its load
+ * step, below half the ripple that its inductance is chosen for, or at a load that is hardly any.
  */
-function stepsFromRest(given: Decisions, brief: Brief, rectifier: 'synchronous' | 'diode'): boolean {
+function whereItRests(given: Decisions, brief: Brief, rectifier: 'synchronous' | 'diode'): 'step' | 'load' | undefined {
   const { loadStep, outputCurrent } = brief;
-  if (!loadStep || partsGiven(given)) return false;
+  if (partsGiven(given)) return undefined;
   const ripple = (given.rippleRatio ?? SCHOOLS.general.ratio) * Math.max(outputCurrent.max, SMALL_CURRENT);
-  if (Math.min(loadStep.from, loadStep.to) >= ripple / 2) return false;
+  const steps = loadStep !== undefined && Math.min(loadStep.from, loadStep.to) < ripple / 2;
+  const falls = outputCurrent.min < (HARDLY_ANY * ripple) / 2;
+  if (!steps && !falls) return undefined;
   const need = { topology: 'buck', rectifier, inductorCurrent: outputCurrent.max } as const;
-  return (given.lightLoad ?? lightLoadByNeed(brief, given, need)?.value) !== 'forced-pwm';
+  if ((given.lightLoad ?? lightLoadByNeed(brief, given, need)?.value) === 'forced-pwm') return undefined;
+  return steps ? 'step' : 'load';
 }
 
 /** Whether a buck of one phase lets pulses fall away at light load, as far as that is known before its parts are. */
