@@ -30,7 +30,7 @@ export default tseslint.config(
         {
           patterns: [
             {
-              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs/number$|pure-rand/|ml-levenberg-marquardt$)',
+              regex: '^(?!\\.{1,2}/|zod$|jsonc-parser$|mathjs(/number)?$|pure-rand/|ml-levenberg-marquardt$)',
               message: 'The core imports only itself, zod, jsonc-parser, mathjs, pure-rand and ml-levenberg-marquardt.',
             },
           ],

@@ -80,6 +80,56 @@ test('the Loop: margins at every corner follow the network’s parts; what was t
   await expect(page.getByRole('button', { name: 'Keep this network' })).toBeVisible();
 });
 
+test('the Loop of a digital controller: its equation typed, a zero of it dragged, coefficients placed', async ({
+  page,
+  product,
+}) => {
+  const answer = await page.request.get(`${product.address}/api${new URL(product.sampleDesign).pathname}`);
+  const { document, projectId } = (await answer.json()) as { document: Record<string, unknown>; projectId: string };
+  const made = await page.request.post(`${product.address}/api/projects/${projectId}/designs`, {
+    data: { name: 'Digital', document: { ...document, decisions: { control: { method: 'digital' } } } },
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`${product.address}/designs/${id}/loop`);
+  const corners = page.locator('[data-testid=loop-corners] tbody tr');
+  await expect(corners).toHaveCount(6);
+  const before = await corners.first().innerText();
+  const equation = page.getByTestId('difference');
+  await expect(equation).toContainText('Decided: two poles and two zeros');
+
+  // every corner follows a zero, and the equation is held when it is let go
+  const zero = page.getByRole('slider', { name: 'zero 1 of the equation' });
+  await zero.scrollIntoViewIfNeeded();
+  const box = (await zero.boundingBox())!;
+  await page.mouse.move(box.x + 11, box.y + 11);
+  await page.mouse.down();
+  await page.mouse.move(box.x - 30, box.y + 11, { steps: 6 });
+  await expect.poll(() => corners.first().innerText()).not.toBe(before);
+  await page.mouse.up();
+  await expect(page.getByRole('button', { name: 'Keep this equation' })).toBeHidden();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => corners.first().innerText()).toBe(before);
+
+  // typed, it is held too; what cannot be is said beside the field
+  const first = equation.getByRole('textbox', { name: 'times e[n]', exact: true });
+  const was = Number(await first.inputValue());
+  await first.fill('many');
+  await first.press('Enter');
+  await expect(equation.locator('.invalid-feedback')).toBeVisible();
+  await first.fill(String(0.9 * was));
+  await first.press('Enter');
+  await expect(page.getByRole('button', { name: 'Keep this equation' })).toBeHidden();
+  await expect.poll(() => corners.first().innerText()).not.toBe(before);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(first).toHaveValue(String(was));
+
+  await page.getByLabel('form', { exact: true }).selectOption('3p3z');
+  await page.getByRole('textbox', { name: 'cross over at' }).fill('12k');
+  await page.getByRole('button', { name: 'Place coefficients' }).click();
+  await expect(equation.getByRole('status')).toContainText('Placed at');
+  await expect(equation.getByRole('textbox', { name: 'times u[n−3]' })).toBeVisible();
+});
+
 test('the Loop: views over frequency, a zero that is dragged, a search, and a measurement that is fitted', async ({
   page,
   product,

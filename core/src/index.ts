@@ -119,6 +119,8 @@ export { usualSteps, type LoadStep } from './simulation/steps.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
+export { moveSampled, type Factored, type SampledCorner } from './loop/factored.ts';
+export type { DigitalParts } from './stage/sizing/digital.ts';
 export { FORM_WORDS, placeDigital, scaledTo, type DigitalForm, type PlacedDigital } from './loop/digital.ts';
 export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimised } from './loop/optimise.ts';
 export { compareLoops, type ComparedCorner, type Comparison, type ComparisonOf } from './loop/compared.ts';

@@ -5,11 +5,13 @@ import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
+import { differenceEquation, type DigitalParts } from '../stage/sizing/digital.ts';
 import type { LoopHere, Polar } from '../stage/scene.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { assessTargets, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
+import { factored, type Factored } from './factored.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
 import type { LoopQuantity } from '../step/loopQuantities.ts';
@@ -42,6 +44,8 @@ export interface LoopCorners {
   compensator: ResponseCurve | undefined;
   /** the amplifier's network by its parts; undefined where the controller has none */
   network: CompensatorParts | undefined;
+  /** a digital controller's equation by its zeros and poles */
+  digital?: Factored;
   /** what was taken where the design says nothing */
   assumed: string[];
   /** what the response does not tell: cycles of a digital controller's steps */
@@ -82,6 +86,8 @@ export function* loopCorners(
     : asDesigned;
   const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
   if (hasAmplifier(decisions.control)) found.network = decisions.compensator;
+  const { digital, method } = decisions.control;
+  if (method === 'digital' && digital) found.digital = factored(digital, 1 / decisions.switchingFrequency);
   for (const [k, { corner, variation }] of list.entries()) {
     try {
       const made = loopAt(design, varied(decisions, variation), corner);
@@ -126,17 +132,26 @@ export function* loopCorners(
   return found;
 }
 
+const isSampled = (parts: CompensatorParts | DigitalParts): parts is DigitalParts => Array.isArray(parts['numerator']);
+
+function responseOf(parts: CompensatorParts | DigitalParts, period: number): (frequency: number) => Complex {
+  if (isSampled(parts)) return (frequency) => differenceEquation(parts, frequency * period);
+  const network = new CompensatorResponse(parts, period);
+  return (frequency) => network.at(frequency);
+}
+
 /**
- * The same corners with another network, from the plants that are known: what a zero that is dragged does, at once. The
- * output impedances follow by what the loop was and is; of a section that the loop is without, only about, until it is
- * let go of.
+ * The same corners with another network, or another difference equation, from the plants that are known: what a zero that is
+ * dragged does, at once. The output impedances follow by what the loop was and is; of a section that the loop is without,
+ * only about, until it is let go of, and so a digital controller's plant, of which its own samples are a part.
  */
-export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCorners {
+export function withNetwork(found: LoopCorners, parts: CompensatorParts | DigitalParts): LoopCorners {
   const [first] = found.corners;
   if (!first) return found;
   const { frequency: frequencies } = first.loop;
-  const response = new CompensatorResponse(parts, 1 / first.frequency);
-  const network = frequencies.map((at) => response.at(at));
+  const period = 1 / first.frequency;
+  const response = responseOf(parts, period);
+  const network = frequencies.map(response);
   const corners = found.corners.map((corner): LoopCorner => {
     const plant = complexOf(corner.plant);
     const before = complexOf(corner.loop);
@@ -144,7 +159,7 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCo
     // what was divided by the loop that was is divided by the one that is
     const closes = values.map((value, k) => magnitude(plus([1, 0], before[k]!)) / magnitude(plus([1, 0], value)));
     const closed = (size: number, k: number): number => size * closes[k]!;
-    const gain = (at: number): Complex => times(between(frequencies, plant, at), response.at(at));
+    const gain = (at: number): Complex => times(between(frequencies, plant, at), response(at));
     return {
       ...corner,
       ...marginsOf(frequencies, values, gain, corner.switches / 2),
@@ -154,7 +169,12 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts): LoopCo
       audioSusceptibility: corner.audioSusceptibility.map(closed),
     };
   });
-  return { ...found, corners, network: parts, compensator: curveOf(frequencies, network) };
+  return {
+    ...found,
+    corners,
+    ...(isSampled(parts) ? { digital: factored(parts, period) } : { network: parts }),
+    compensator: curveOf(frequencies, network),
+  };
 }
 
 /** Beyond it a loop gain says nothing about how near it comes to −1. */

@@ -2,10 +2,10 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { degrees, magnitude, times, type Complex } from '../numbers/complex.ts';
 import { SimulationError } from '../simulation/law.ts';
-import type { DigitalParts } from '../stage/sizing/digital.ts';
+import { differenceEquation, roundedTo, type DigitalParts } from '../stage/sizing/digital.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { differenceEquation, loop, loopAt } from './loop.ts';
+import { loop, loopAt } from './loop.ts';
 import { whereHighest, type Wanted } from './placement.ts';
 
 /*
@@ -127,9 +127,13 @@ function coefficientsFor(
     const corners = prototype(form, crossover, spread, switchingFrequency / 2);
     const raw = sampledFrom(corners.zeros, corners.poles, period);
     const scale = 1 / magnitude(times(plant, differenceEquation(raw, crossover * period)));
-    const rounded = (values: readonly number[], by: number): number[] =>
-      values.map((value) => Number((value * by).toPrecision(DIGITS)));
-    const coefficients = { numerator: rounded(raw.numerator, scale), denominator: rounded(raw.denominator, 1) };
+    const coefficients = {
+      numerator: roundedTo(
+        raw.numerator.map((value) => value * scale),
+        DIGITS,
+      ),
+      denominator: roundedTo(raw.denominator, DIGITS),
+    };
     const margin = marginOf(times(plant, differenceEquation(coefficients, crossover * period)));
     return { ...corners, coefficients, margin };
   };

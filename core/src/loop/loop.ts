@@ -9,6 +9,7 @@ import { periodicState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { hasAmplifier, sensesCurrent } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
+import { differenceEquation } from '../stage/sizing/digital.ts';
 import { AveragedStage, byCurrent, type Asked } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
@@ -354,20 +355,6 @@ function reaching(response: Complex, made: Ready): void {
         ? SKIPPED
         : 'The switches stand at a limit of the controller’s pulses at this corner, its shortest or its longest: there is no loop to judge.',
     );
-}
-
-/** H(z) at a part of the sampling frequency. */
-export function differenceEquation(
-  { numerator, denominator }: { numerator: readonly number[]; denominator: readonly number[] },
-  part: number,
-): Complex {
-  const sum = (list: readonly number[]): Complex =>
-    list.reduce<Complex>(
-      (total, value, k) =>
-        plus(total, [value * Math.cos(2 * Math.PI * part * k), -value * Math.sin(2 * Math.PI * part * k)]),
-      [0, 0],
-    );
-  return over(sum(numerator), sum(denominator));
 }
 
 /** The usual frequencies of a loop: evenly in logarithms up to half the switching frequency. */

@@ -57,6 +57,8 @@ const NAME_WIDTH = 84;
 const labelWidth = (lanes: readonly Lane[]): number => (lanes.some(({ names }) => names) ? NAME_WIDTH : LABEL_WIDTH);
 /** Parts of a stacked lane's height left above its trace, for its name, and below. */
 const ROOM = { above: 0.26, below: 0.08 };
+/** Part of a lane's height at either end that is left without a figure. */
+const EDGE = 0.04;
 /** CSS pixels of a stacked lane from which on it has round figures at its side, and about how many. */
 const HIGH_LANE = 90;
 const ROUND_FIGURES = 4;
@@ -382,11 +384,12 @@ function stackedScale({ unit, log, step, weight = 1, names }: Lane, high: boolea
         axis.ticks = names.map((_, value) => ({ value }));
         return;
       }
+      const at = (part: number): number => (log ? min * (max / min) ** part : min + (max - min) * part);
       if (step !== undefined) {
-        axis.ticks = steppedTicks({ min, max }, step).map((value) => ({ value }));
+        // a figure on the edge would lie over the next lane's
+        axis.ticks = steppedTicks({ min: at(EDGE), max: at(1 - EDGE) }, step).map((value) => ({ value }));
         return;
       }
-      const at = (part: number): number => (log ? min * (max / min) ** part : min + (max - min) * part);
       const round = !high
         ? []
         : log

@@ -1,5 +1,5 @@
 import { expose, transfer } from 'comlink';
-import type { CompensatorParts, Corner, Design, LoopCorners, Part, Place } from '@yundro/core';
+import type { CompensatorParts, Corner, Design, DigitalParts, LoopCorners, Part, Place } from '@yundro/core';
 import { answers, LONG_WITH_SHELF, longAnswers, shelfAnswers, type LongAnswers } from './answers.ts';
 import { driveWhile, type Long, type Progress } from './long.ts';
 
@@ -33,7 +33,7 @@ const remote = {
   dragFrom(corners: LoopCorners): void {
     dragged = corners;
   },
-  dragged(parts: CompensatorParts): LoopCorners {
+  dragged(parts: CompensatorParts | DigitalParts): LoopCorners {
     if (!dragged) throw new Error('a drag that did not begin here');
     return answers.dragged(dragged, parts);
   },

@@ -295,7 +295,12 @@ export const rampAt = (
   control: Pick<CompleteDecisions['control'], 'method' | 'rampAmplitude' | 'rampGain'>,
   inputVoltage: number,
 ): number =>
-  control.method === 'voltage-mode' ? (control.rampAmplitude ?? 1) : (control.rampGain ?? 1) * inputVoltage;
+  // an equation tells the duty itself
+  control.method === 'digital'
+    ? 1
+    : control.method === 'voltage-mode'
+      ? (control.rampAmplitude ?? 1)
+      : (control.rampGain ?? 1) * inputVoltage;
 
 /** Type 3, both zeros below the output filter's resonance. */
 function passing(
@@ -325,7 +330,7 @@ function passing(
   const unit = over(times(zf, shunt), plus(zf, shunt));
   const feedbackResistor = resistor(magnitude(into) / (gain * magnitude(unit)));
   const light = lightCrossover({ brief, decisions, corners }, { capacitance, amplified: feedbackResistor / top });
-  const first = low * Math.max(1 / SPREAD, spreadFor(light / low));
+  const first = firstZero(low, light);
   return {
     value: {
       type: 3,
@@ -345,7 +350,7 @@ function passing(
  * 2·I/(D·C·s) from the duty to the output. Source: Erickson and Maksimović, chapter 11, far above its one pole; recalled
  * from memory.
  */
-function lightCrossover(
+export function lightCrossover(
   { brief, decisions, corners }: Pick<Placing, 'brief' | 'decisions' | 'corners'>,
   { capacitance, amplified }: { capacitance: number; amplified: number },
 ): number {
@@ -369,6 +374,10 @@ function lightCrossover(
  * it at a part a of the second, and the crossover of a mere gain at a part r² of it, the phases add up to
  * atan(r/√a) + atan(r·√a).
  */
+export function firstZero(low: number, light: number): number {
+  return low * Math.max(1 / SPREAD, spreadFor(light / low));
+}
+
 function spreadFor(part: number): number {
   if (!(part < 1)) return 1;
   const r = Math.sqrt(part);

@@ -18,14 +18,14 @@ const OF_FREQUENCY = 0.1;
 const OF_FREQUENCY_INTERLEAVED = 0.16;
 /** The same where both legs of a four-switch stage switch: two edges a period take part in the phase. Our own. */
 const OF_FREQUENCY_BOTH = 0.06;
-/** The same of a digital controller whose sample is a period old. Common practice, no source: a twentieth. */
-const OF_FREQUENCY_SAMPLED = 0.05;
+/** The same of a digital controller whose sample is a period old. Common practice, no source: a twentieth at most. */
+const OF_FREQUENCY_SAMPLED = 0.042;
 /** The same of average current mode, whose inner loop crosses over at a sixth at least: a third of that. Common practice, no source. */
 const OF_FREQUENCY_AVERAGE = 0.055;
 /** The same over the lowest right-half-plane zero. Common practice, no source: a fifth to a third. */
 export const OF_ZERO = 0.25;
 /** How far above the filter's resonance it has to lie for a network that passes it. Our own. */
-const ABOVE_RESONANCE = 1.6;
+export const ABOVE_RESONANCE = 1.6;
 
 /** Loop gain that a second section's resonance may have at its peak: 10 dB below one. Our own. */
 export const AT_SECTION = 0.3;

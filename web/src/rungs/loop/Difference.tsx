@@ -1,11 +1,13 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
-import { FORM_WORDS, formatQuantity, hold, scaledTo, type DigitalForm } from '@yundro/core';
+import { FORM_WORDS, formatQuantity, scaledTo, type DigitalForm, type DigitalParts } from '@yundro/core';
 import { QuantityField } from '../../fields/QuantityField.tsx';
-import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
+import { useDocument, useSolved } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords } from './Corners.tsx';
+import { keepEquation } from './keep.ts';
 import css from './loop.module.css';
 
 const WORDS_OF = [12, 16, 24, 32] as const;
@@ -36,6 +38,7 @@ export function Difference() {
         u[n] ={terms(digital.numerator, 'e', 1, 0, 5).replace(/^ \+/u, '')}
         {terms(digital.denominator.slice(1), 'u', -1, 1, 5)}
       </p>
+      <Coefficients digital={digital} decided={rule !== undefined} />
       <p className="text-body-secondary">
         The duty u of a period, from the error e of the output in volts, sampled{' '}
         {digital.sampleDelay === 1 ? 'a period' : `${digital.sampleDelay} periods`} before it; clamped to its limits,
@@ -67,10 +70,106 @@ export function Difference() {
   );
 }
 
+/** Terms of e, and of u, that a typed equation may have. */
+const MOST_TERMS = 8;
+
+/** The equation by its numbers: typed, they are held. */
+function Coefficients({ digital, decided }: { digital: DigitalParts; decided: boolean }) {
+  const { numerator, denominator, sampleDelay, dutyResolution, converterStep } = digital;
+  const put = (change: Partial<DigitalParts>): void => keepEquation({ ...digital, ...change });
+  const at = (k: number): string => (k === 0 ? 'n' : `n−${k}`);
+  const changed = (list: readonly number[], k: number, value: number): number[] =>
+    list.map((one, j) => (j === k ? value : one));
+  return (
+    <>
+      <div className={css['network']}>
+        {numerator.map((value, k) => (
+          <QuantityField
+            key={`e${k}`}
+            small
+            label={`times e[${at(k)}]`}
+            unit=""
+            value={value}
+            onChange={(typed) => put({ numerator: changed(numerator, k, typed ?? value) })}
+          />
+        ))}
+        {denominator.slice(1).map((value, k) => (
+          <QuantityField
+            key={`u${k}`}
+            small
+            label={`times u[${at(k + 1)}]`}
+            unit=""
+            // as it stands in the equation
+            value={value === 0 ? 0 : -value}
+            onChange={(typed) => put({ denominator: changed(denominator, k + 1, typed ? -typed : 0) })}
+          />
+        ))}
+        <QuantityField
+          small
+          label="sampled before, periods"
+          unit=""
+          value={sampleDelay}
+          check={(value) => (value >= 0 && value <= 1 ? undefined : 'From none to one period.')}
+          onChange={(value) => put({ sampleDelay: value ?? sampleDelay })}
+        />
+        <QuantityField
+          small
+          optional
+          label="steps of the duty in a period"
+          unit=""
+          placeholder="as fine as asked"
+          value={dutyResolution}
+          check={(value) => (value >= 1 ? undefined : 'One at least.')}
+          onChange={(value) => put({ dutyResolution: value })}
+        />
+        <QuantityField
+          small
+          optional
+          label="step of the converter"
+          unit="V"
+          placeholder="as fine as it is"
+          value={converterStep}
+          check={(value) => (value > 0 ? undefined : 'More than zero is needed here.')}
+          onChange={(value) => put({ converterStep: value })}
+        />
+      </div>
+      <div className={`${css['placing']} mb-2`}>
+        {(
+          [
+            ['e', 'numerator', 1],
+            ['u', 'denominator', 2],
+          ] as const
+        ).map(([of, key, least]) => (
+          <ButtonGroup key={of} size="sm" aria-label={`Terms of ${of}`}>
+            <Button
+              variant="outline-secondary"
+              disabled={digital[key].length <= least}
+              onClick={() => put({ [key]: digital[key].slice(0, -1) })}
+            >
+              Drop a term of {of}
+            </Button>
+            <Button
+              variant="outline-secondary"
+              disabled={digital[key].length >= MOST_TERMS}
+              onClick={() => put({ [key]: [...digital[key], 0] })}
+            >
+              Add a term of {of}
+            </Button>
+          </ButtonGroup>
+        ))}
+        {decided ? (
+          <Button size="sm" variant="outline-secondary" onClick={() => put({})}>
+            Keep this equation
+          </Button>
+        ) : null}
+      </div>
+    </>
+  );
+}
+
 /** Coefficients of a form, for a crossover and a margin. */
 function Place() {
   const design = useDocument((state) => state.document);
-  const control = useSolved((state) => state.decisions?.control);
   const frequency = useSolved((state) => state.decisions?.switchingFrequency) ?? 4e5;
   const [form, setForm] = useState<DigitalForm>('2p2z');
   const [wanted, setWanted] = useState<{ crossover: number | undefined; phaseMargin: number }>({
@@ -84,10 +183,7 @@ function Place() {
     const { found, trouble } = await backgroundSolver.ask((solver) =>
       solver.placeDigital(design, form, { crossover, phaseMargin: wanted.phaseMargin }),
     );
-    if (found)
-      edit((document) =>
-        hold(hold(document, 'control.method', control?.method ?? 'digital'), 'control.digital', found.digital),
-      );
+    if (found) keepEquation(found.digital);
     const places = (list: readonly number[]): string =>
       list.map((at) => formatQuantity(at, 'Hz', { digits: 2 })).join(', ');
     setWords(

@@ -3,16 +3,19 @@ import Form from 'react-bootstrap/Form';
 import {
   formatQuantity,
   moveCorner,
+  moveSampled,
   NETWORK_CORNERS,
   networkCorners,
   worstThrough,
   type CompensatorParts,
   type Corner,
   type Design,
+  type DigitalParts,
   type LoopCorners,
   type NetworkCorner,
 } from '@yundro/core';
 import { markDrawn } from '../../app/mark.ts';
+import type { Handle } from '../../plots/Handles.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
 import { liveSolver } from '../../workers/solver.ts';
 import { cornerWords, DASHES } from './Corners.tsx';
@@ -22,7 +25,7 @@ import { Measured } from './Measured.tsx';
 import { Stepped } from './Stepped.tsx';
 import { SHOWN, setLoop, useLoop, type ShownOf } from './settings.ts';
 import { SourceView } from './SourceView.tsx';
-import { keepNetwork } from './keep.ts';
+import { keepEquation, keepNetwork } from './keep.ts';
 import css from './loop.module.css';
 import page from '../../app/page.module.css';
 
@@ -126,8 +129,45 @@ function CornerPick({ corner, corners }: { corner: Corner; corners: readonly Cor
 
 const SIGNS: Record<NetworkCorner, string> = { zero: '○', pole: '×', leadZero: '○', leadPole: '×' };
 
+/** What closes the loop, by its zeros and poles: where they are, what it is with one of them elsewhere, and how it is kept. */
+interface Movable {
+  handles: Handle[];
+  at: (id: string, frequency: number) => CompensatorParts | DigitalParts;
+  keep: (id: string, frequency: number) => void;
+}
+
+function movableOf({ network, digital }: LoopCorners): Movable | undefined {
+  if (network) {
+    const at = (id: string, frequency: number): CompensatorParts => moveCorner(network, id as NetworkCorner, frequency);
+    return {
+      handles: (Object.entries(networkCorners(network)) as [NetworkCorner, number][]).map(([id, place]) => ({
+        id,
+        name: NETWORK_CORNERS[id],
+        sign: SIGNS[id],
+        row: id.startsWith('lead') ? 1 : 0,
+        at: place,
+      })),
+      at,
+      keep: (id, frequency) => keepNetwork(at(id, frequency)),
+    };
+  }
+  if (!digital) return undefined;
+  const count = { zero: 0, pole: 0 };
+  return {
+    handles: digital.corners.map(({ id, kind, frequency, root }) => ({
+      id,
+      name: `${root[1] === 0 ? kind : `pair of ${kind}s`} ${(count[kind] += 1)} of the equation`,
+      sign: SIGNS[kind],
+      row: count[kind] - 1,
+      at: frequency,
+    })),
+    at: (id, frequency) => moveSampled(digital, id, frequency),
+    keep: (id, frequency) => keepEquation(moveSampled(digital, id, frequency)),
+  };
+}
+
 function Bode({ answer, of }: { answer: LoopCorners; of: 'loop' | 'plant' | 'compensator' }) {
-  const { corners, compensator, network } = answer;
+  const { corners, compensator } = answer;
   const lanes = useMemo(
     () =>
       bodeLanes(
@@ -143,21 +183,9 @@ function Bode({ answer, of }: { answer: LoopCorners; of: 'loop' | 'plant' | 'com
       ),
     [corners, compensator, of],
   );
-  const dragging = useDragging(answer);
-  const places = network ? networkCorners(network) : {};
-  const handles =
-    of === 'plant' || !network
-      ? undefined
-      : {
-          handles: (Object.entries(places) as [NetworkCorner, number][]).map(([id, at]) => ({
-            id,
-            name: NETWORK_CORNERS[id],
-            sign: SIGNS[id],
-            row: id.startsWith('lead') ? 1 : 0,
-            at,
-          })),
-          ...dragging,
-        };
+  const movable = useMemo(() => movableOf(answer), [answer]);
+  const dragging = useDragging(answer, movable);
+  const handles = of === 'plant' || !movable ? undefined : { handles: movable.handles, ...dragging };
   return (
     <Plot
       title="Gain and phase"
@@ -175,11 +203,11 @@ function Bode({ answer, of }: { answer: LoopCorners; of: 'loop' | 'plant' | 'com
 }
 
 /** A zero or pole that moves: every corner follows at once, and the parts are held when it is let go. */
-function useDragging({ network, corners }: LoopCorners) {
+function useDragging({ network, digital, corners }: LoopCorners, movable: Movable | undefined) {
   // what is asked while an answer is on its way: the newest alone
-  const wanted = useRef<CompensatorParts | undefined>(undefined);
+  const wanted = useRef<CompensatorParts | DigitalParts | undefined>(undefined);
   const busy = useRef(false);
-  const from = useRef<{ network: CompensatorParts; corners: LoopCorners; sent: boolean } | undefined>(undefined);
+  const from = useRef<{ movable: Movable; corners: LoopCorners; sent: boolean } | undefined>(undefined);
   const follow = useCallback(async (): Promise<void> => {
     if (busy.current) return;
     busy.current = true;
@@ -201,21 +229,29 @@ function useDragging({ network, corners }: LoopCorners) {
   }, []);
   return {
     onMove: (id: string, at: number, done: boolean): void => {
-      if (!network) return;
+      if (!movable) return;
       from.current ??= {
-        network,
-        corners: { corners, network, compensator: undefined, assumed: [], warnings: [], troubles: [] },
+        movable,
+        corners: {
+          corners,
+          network,
+          ...(digital ? { digital } : {}),
+          compensator: undefined,
+          assumed: [],
+          warnings: [],
+          troubles: [],
+        },
         sent: false,
       };
-      const parts = moveCorner(from.current.network, id as NetworkCorner, at);
+      const began = from.current.movable;
       if (done) {
         from.current = undefined;
         wanted.current = undefined;
         setLoop({ dragged: undefined });
-        keepNetwork(parts);
+        began.keep(id, at);
         return;
       }
-      wanted.current = parts;
+      wanted.current = began.at(id, at);
       void follow();
     },
     onCancel: (): void => {
@@ -224,7 +260,7 @@ function useDragging({ network, corners }: LoopCorners) {
       setLoop({ dragged: undefined });
     },
     step: (id: string, at: number, sign: 1 | -1): number => {
-      if (!network) return at;
+      if (!network) return at * 1.02 ** sign;
       const which = id as NetworkCorner;
       // until a stock value farther on is met
       for (let by = 1.02; by < 4; by *= 1.02) {

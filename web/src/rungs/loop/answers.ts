@@ -34,6 +34,7 @@ import {
   type Witnesses,
   placeDigital,
   type DigitalForm,
+  type DigitalParts,
   type PlacedDigital,
 } from '@yundro/core';
 import type { Long } from '../../workers/long.ts';
@@ -63,7 +64,7 @@ export const loopAnswers = {
   placeFeatures: (design: Design, crossover: number): Told<CompensatorParts> =>
     told(() => placeOnFeatures(design, crossover)),
   /** Every corner with another network, from the plants that are known. */
-  dragged: (corners: LoopCorners, parts: CompensatorParts): LoopCorners => withNetwork(corners, parts),
+  dragged: (corners: LoopCorners, parts: CompensatorParts | DigitalParts): LoopCorners => withNetwork(corners, parts),
   witnesses: (design: Design, at: Corner): Told<Witnesses> => told(() => witnessesAt(design, at)),
   predictedLoop: (design: Design, at: Corner): Told<ResponseCurve> => told(() => loop(design, { at }).response),
   inputFilter: (design: Design): Told<InputFilter> => told(() => inputFilterOf(design)),

@@ -1,4 +1,4 @@
-import { hold, type CompensatorParts } from '@yundro/core';
+import { hold, type CompensatorParts, type DigitalParts } from '@yundro/core';
 import { edit, useSolved } from '../../stores/designStore.ts';
 
 const KEPT = [
@@ -19,3 +19,7 @@ export function keepNetwork(parts: CompensatorParts): void {
     return next;
   });
 }
+
+/** Holds a difference equation, and with it that its controller is a digital one. */
+export const keepEquation = (digital: DigitalParts): void =>
+  edit((document) => hold(hold(document, 'control.method', 'digital'), 'control.digital', digital));
