@@ -114,6 +114,7 @@ export { rankPairs, type Counted } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';
 export { simulate, simulating } from './simulation/simulate.ts';
 export { SCENARIOS, type Excursion, type Scenario, type SimulateOptions, type Simulation } from './simulation/run.ts';
+export { stepRemedy } from './simulation/stepRemedy.ts';
 export { steppedPoints, stepTargets } from './simulation/stepTargets.ts';
 export { usualSteps, type LoadStep } from './simulation/steps.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';

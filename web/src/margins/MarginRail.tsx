@@ -26,7 +26,11 @@ interface Shown extends Target<QuantityId> {
 const isStep = ({ simulated, quantity }: Shown): boolean => simulated !== undefined && !isLoopQuantity(quantity);
 
 /** The load step's targets by simulation, the last that were found while the next are sought. */
-function useSimulated(targets: readonly Target<QuantityId>[]): { shown: Shown[]; trouble: string | undefined } {
+function useSimulated(targets: readonly Target<QuantityId>[]): {
+  shown: Shown[];
+  trouble: string | undefined;
+  remedy: string | undefined;
+} {
   const { answer, state } = useLongAnswer('step');
   const last = useRef<Target<QuantityId>[]>([]);
   if (state === 'whole') last.current = answer?.targets ?? [];
@@ -41,13 +45,14 @@ function useSimulated(targets: readonly Target<QuantityId>[]): { shown: Shown[];
     return one ? simulated(one) : target;
   });
   const more = found.filter(({ id }) => !estimates.has(id)).map(simulated);
-  return { shown: [...shown, ...more], trouble: state === 'whole' ? answer?.trouble : undefined };
+  const { trouble, remedy } = (state === 'whole' ? answer : undefined) ?? {};
+  return { shown: [...shown, ...more], trouble, remedy };
 }
 
 /** Every target and rating as one thin bar, always on screen. */
 export function MarginRail() {
   const result = useSolved((state) => state.result);
-  const { shown: targets, trouble } = useSimulated(result?.targets ?? []);
+  const { shown: targets, trouble, remedy } = useSimulated(result?.targets ?? []);
   return (
     <aside className={css['margins']} aria-label="Margins">
       <h2>
@@ -61,6 +66,7 @@ export function MarginRail() {
           <Margin key={target.id} target={target} />
         ))}
       </ul>
+      {remedy ? <p data-testid="remedy">{remedy}</p> : null}
       {trouble ? <p className="text-body-secondary">The load step was not simulated: {trouble}</p> : null}
       {result?.cautions.map((caution) => (
         <p key={caution.id} className={css['caution']}>

@@ -1,6 +1,7 @@
 import {
   loopCorners,
   loopTargets,
+  stepRemedy,
   steppedPoints,
   stepTargets,
   type Design,
@@ -15,6 +16,8 @@ export interface StepAnswer {
   targets: Target<QuantityId>[];
   /** why there are none */
   trouble: string | undefined;
+  /** what a step that is missed takes to hold, by simulation */
+  remedy?: string | undefined;
 }
 
 export const marginLongAnswers = {
@@ -29,8 +32,16 @@ export const marginLongAnswers = {
     const going = steppedPoints(design);
     for (;;) {
       const step = going.next();
-      if (step.done)
-        return { targets: [...margins, ...stepTargets(design, step.value.points)], trouble: step.value.trouble };
+      if (step.done) {
+        const { points, trouble } = step.value;
+        const targets = [...margins, ...stepTargets(design, points)];
+        const seeking = stepRemedy(design, points);
+        for (;;) {
+          const sought = seeking.next();
+          if (sought.done) return { targets, trouble, remedy: sought.value };
+          yield { part: 1, soFar: { targets, trouble } };
+        }
+      }
       yield { part: 0.5 + step.value.part / 2, soFar: { targets: [], trouble: undefined } };
     }
   },
