@@ -12,7 +12,7 @@ import { completeDecisions } from '../stage/sizing/complete.ts';
 import { assessTargets, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { factored, type Factored } from './factored.ts';
-import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
+import { beyondHeld, curveOf, loopAt, usualFrequencies, type Opened, type ResponseCurve } from './loop.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
 import type { LoopQuantity } from '../step/loopQuantities.ts';
 import { quantisationAt, quantisationWords } from './quantisation.ts';
@@ -36,6 +36,8 @@ export interface LoopCorner extends Corner, Margins {
   outputImpedance: number[];
   /** V/V at the loop's frequencies, source to output, closed */
   audioSusceptibility: number[];
+  /** where the load is not what is held: both by their parts, with which another network can be told */
+  opened?: { reaches: Complex[]; impedance: Opened[]; audio: Opened[] };
 }
 
 /** Every corner's loop, and the network that closes it. */
@@ -113,6 +115,15 @@ export function* loopCorners(
           plant: curveOf(told, plant),
           outputImpedance: told.map((frequency): number => magnitude(made.outputImpedance(frequency))),
           audioSusceptibility: told.map((frequency): number => magnitude(made.audioSusceptibility(frequency))),
+          ...(made.opened
+            ? {
+                opened: {
+                  reaches: told.map(made.opened.reaches),
+                  impedance: told.map(made.opened.impedance),
+                  audio: told.map(made.opened.audio),
+                },
+              }
+            : {}),
         },
       ];
       if (variation === VARIATIONS[0] && found.warnings.length === 0) {
@@ -142,8 +153,8 @@ function responseOf(parts: CompensatorParts | DigitalParts, period: number): (fr
 
 /**
  * The same corners with another network, or another difference equation, from the plants that are known: what a zero that is
- * dragged does, at once. The output impedances follow by what the loop was and is; of a section that the loop is without,
- * only about, until it is let go of, and so a digital controller's plant, of which its own samples are a part.
+ * dragged does, at once. The output impedances follow by what the loop was and is. A digital controller's own samples are a
+ * part of its plant: what is told of it is told about, until it is let go of.
  */
 export function withNetwork(found: LoopCorners, parts: CompensatorParts | DigitalParts): LoopCorners {
   const [first] = found.corners;
@@ -158,15 +169,19 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts | Digita
     const values = plant.map((value, k) => times(value, network[k]!));
     // what was divided by the loop that was is divided by the one that is
     const closes = values.map((value, k) => magnitude(plus([1, 0], before[k]!)) / magnitude(plus([1, 0], value)));
-    const closed = (size: number, k: number): number => size * closes[k]!;
+    const { opened } = corner;
+    const closed =
+      (of: readonly Opened[] | undefined) =>
+      (size: number, k: number): number =>
+        of && opened ? magnitude(beyondHeld(of[k]!, opened.reaches[k]!, network[k]!, values[k]!)) : size * closes[k]!;
     const gain = (at: number): Complex => times(between(frequencies, plant, at), response(at));
     return {
       ...corner,
       ...marginsOf(frequencies, values, gain, corner.switches / 2),
       loop: curveOf(frequencies, values),
       nyquist: nearOf(values),
-      outputImpedance: corner.outputImpedance.map(closed),
-      audioSusceptibility: corner.audioSusceptibility.map(closed),
+      outputImpedance: corner.outputImpedance.map(closed(opened?.impedance)),
+      audioSusceptibility: corner.audioSusceptibility.map(closed(opened?.audio)),
     };
   });
   return {

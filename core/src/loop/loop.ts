@@ -94,6 +94,12 @@ export interface Loop {
   averagedPlant?: (frequency: number) => Complex;
   compensator: (frequency: number) => Complex;
   outputImpedance: (frequency: number) => Complex;
+  /** where the load is not what is held: what disturbs both, and what the control voltage does at the load, the loop open */
+  opened?: {
+    reaches: (frequency: number) => Complex;
+    impedance: (frequency: number) => Opened;
+    audio: (frequency: number) => Opened;
+  };
   /** V of the input node over A that the stage draws from it, the bank's current apart */
   inputImpedance: (frequency: number) => Complex;
   /** Ω of the source with the input bank across it; undefined where the source is stiff */
@@ -269,11 +275,10 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   const closing =
     (open: (frequency: number) => Opened) =>
     (frequency: number): Complex => {
-      const { load, sensed } = open(frequency);
-      if (!before) return settled(load, frequency);
-      // the load is not what is held: it has its own share, less what the loop takes back through the section
-      const taken = times(times(reaches(frequency), compensator(frequency)), settled(sensed, frequency));
-      return plus(load, scaled(taken, -1));
+      const opened = open(frequency);
+      return before
+        ? beyondHeld(opened, reaches(frequency), compensator(frequency), gain(frequency))
+        : settled(opened.load, frequency);
     };
   return {
     ...base,
@@ -285,6 +290,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
       return held && ((frequency) => respond(held, places(held).injected, frequency).sensed);
     },
     compensator,
+    ...(before ? { opened: { reaches, impedance, audio } } : {}),
     outputImpedance: closing(impedance),
     inputImpedance: (frequency) => {
       const { bySource, byControl } = draws(frequency);
@@ -295,8 +301,15 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   };
 }
 
+/**
+ * What a disturbance makes of a load that is not what is held, the loop closed: its own share, less what the loop takes back
+ * through the section.
+ */
+export const beyondHeld = ({ load, sensed }: Opened, reaches: Complex, network: Complex, gain: Complex): Complex =>
+  plus(load, scaled(times(times(reaches, network), over(sensed, plus([1, 0], gain))), -1));
+
 /** What a disturbance makes of the load's voltage and of what is sensed, the loop open. */
-interface Opened {
+export interface Opened {
   load: Complex;
   sensed: Complex;
 }

@@ -73,6 +73,27 @@ test('with another network every known corner is what it is when that network is
   });
 });
 
+test('so it is where the load stands behind a section that the loop is without', () => {
+  const outputFilter = {
+    inductance: 100e-9,
+    resistance: 2e-3,
+    capacitors: [{ capacitance: 22e-6, esr: 3e-3, esl: 0, count: 2 }],
+    feedback: 'before',
+  };
+  const known = cornersOf(designWith({ ...base, outputFilter, compensator: parts }));
+  const other = moveCorner(parts, 'leadZero', 9e3);
+  const dragged = withNetwork(known, other);
+  const held = cornersOf(designWith({ ...base, outputFilter, compensator: other }));
+  expect(dragged.corners.length).toBeGreaterThan(3);
+  dragged.corners.forEach((corner, k) => {
+    const own = held.corners[k]!;
+    for (const place of [10, 60, 100, 150]) {
+      expect(corner.outputImpedance[place]! / own.outputImpedance[place]!).toBeCloseTo(1, 6);
+      expect(corner.audioSusceptibility[place]! / own.audioSusceptibility[place]!).toBeCloseTo(1, 6);
+    }
+  });
+});
+
 describe('what cannot be had is said', () => {
   const searched = (design: Design) => {
     const going = optimiseNetwork(design, 'bandwidth');
