@@ -43,7 +43,7 @@ export { viewCorner, waveformsAt, type CornerView, type Waveforms } from './stag
 export { completeDecisions } from './stage/sizing/complete.ts';
 export type { DecidedBy } from './design/decide.ts';
 export { SCHOOLS } from './stage/sizing/inductor.ts';
-export { suggestLoadStep } from './stage/sizing/banks.ts';
+export { suggestLoadStep } from './stage/sizing/loadStep.ts';
 export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
 export { lossScopeWords } from './losses/scope.ts';
 export { newDesign } from './design/new.ts';

@@ -4,7 +4,7 @@ import { formatQuantity } from '../quantity/index.ts';
 import { SimulationError } from '../simulation/law.ts';
 import { simulate } from '../simulation/simulate.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { usualSlew } from '../stage/sizing/banks.ts';
+import { usualSlew } from '../stage/sizing/loadStep.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';

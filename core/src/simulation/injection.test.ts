@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { readDesign, type Design } from '../design/index.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { stepToSize } from '../stage/sizing/banks.ts';
+import { stepToSize } from '../stage/sizing/loadStep.ts';
 import { lumped } from '../stage/sizing/outputBank.ts';
 import { designWith } from '../testing/designs.ts';
 import { BRIEFS } from '../testing/briefs.ts';

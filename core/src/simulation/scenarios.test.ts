@@ -254,8 +254,30 @@ describe('faults', () => {
   });
 
   describe('a four-switch stage, its input passing its output', () => {
-    // an equation of its own, as fast as can be: how its legs change is what is looked at
+    // banks and networks of their own: how the legs change is what is looked at
     const equation = { numerator: [20.1473, -39.7423, 19.5988], denominator: [1, -0.777969, -0.222031] };
+    const bankOf = (ceramics: number, bulks: number) => [
+      { capacitance: 8.2e-6, esr: 4e-3, esl: 0.5e-9, count: ceramics },
+      { capacitance: 330e-6, esr: 9e-3, esl: 2e-9, count: bulks },
+    ];
+    const held: Record<string, object> = {
+      digital: { control: { method: 'digital', digital: equation }, outputCapacitors: bankOf(8, 4) },
+      'voltage-mode-feedforward': {
+        control: { method: 'voltage-mode-feedforward' },
+        outputCapacitors: bankOf(6, 2),
+        compensator: {
+          type: 3,
+          amplifier: 'op-amp',
+          dividerTop: 22.6e3,
+          dividerBottom: 1614.28571429,
+          feedbackResistor: 6980,
+          feedbackCapacitor: 15e-9,
+          shuntCapacitor: 100e-12,
+          inputResistor: 140,
+          inputCapacitor: 4.7e-9,
+        },
+      },
+    };
     const four = (method: string, from: number, to: number): Design =>
       bareDesign(
         {
@@ -265,10 +287,7 @@ describe('faults', () => {
           outputRipple: 0.12,
           lineStep: { from, to, slewRate: 2e4 },
         },
-        {
-          topology: 'four-switch-buck-boost',
-          control: method === 'digital' ? { method, digital: equation } : { method },
-        },
+        { topology: 'four-switch-buck-boost', ...(held[method] ?? { control: { method } }) },
       );
 
     test.each([

@@ -1,4 +1,4 @@
-import { usualSlew } from '../stage/sizing/banks.ts';
+import { usualSlew } from '../stage/sizing/loadStep.ts';
 import { Simulator } from './engine.ts';
 import { SimulationError, type Fault, type RoleChange, type Roles, type Segment } from './law.ts';
 import {

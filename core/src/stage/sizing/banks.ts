@@ -1,6 +1,7 @@
 import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
+import { stepToSize } from './loadStep.ts';
 import { lateAt, type Late } from './slew.ts';
 import { usualStock, type BankStock } from '../../parts/capacitors.ts';
 import { joinedExcursion, loopExcursion, lumped, slewExcursion, type Lumped } from './outputBank.ts';
@@ -45,33 +46,6 @@ export function allowedLoss({ efficiency, outputVoltage, outputCurrent }: Brief)
   const part = low === high ? 0 : (place - Math.log10(low[0])) / (Math.log10(high[0]) - Math.log10(low[0]));
   return lowOutput * power * (1 / (low[1] + part * (high[1] - low[1])) - 1);
 }
-
-/** Step and excursion assumed where the brief gives none: half of full load within 5 % of the output. Common practice, no source. */
-const ASSUMED_STEP = 0.5;
-const ASSUMED_DEVIATION = 0.05;
-
-/** What the output bank is sized for in a load step: A, V, and whether it was assumed. */
-export function stepToSize({ loadStep, outputCurrent, outputVoltage }: Brief): {
-  step: number;
-  deviation: number;
-  assumed: boolean;
-} {
-  return loadStep
-    ? {
-        step: Math.abs(loadStep.to - loadStep.from),
-        deviation: loadStep.deviation ?? ASSUMED_DEVIATION * outputVoltage,
-        assumed: loadStep.deviation === undefined,
-      }
-    : { step: ASSUMED_STEP * outputCurrent.max, deviation: ASSUMED_DEVIATION * outputVoltage, assumed: true };
-}
-
-/** A load step to start from: a quarter to three quarters of full load in a microsecond, 3 % of the output. Common practice, no source. */
-export function suggestLoadStep({ outputCurrent: { max }, outputVoltage }: Brief): NonNullable<Brief['loadStep']> {
-  return { from: max / 4, to: (3 * max) / 4, slewRate: usualSlew(max), deviation: 0.03 * outputVoltage };
-}
-
-/** A/s of half the full load within a microsecond. Common practice, no source. */
-export const usualSlew = (most: number): number => most / 2 / 1e-6;
 
 /** Output ripple that the brief allows, V peak to peak; 1 % of the output when it does not say. Common practice, no source. */
 export function allowedOutputRipple(brief: Brief): number {

@@ -110,7 +110,9 @@ export function lightLoadByNeed(
   if (inductorCurrent < SMALL_CURRENT)
     return { value: 'pulse-skipping', rule: 'a stage this small gives pulses of one size, as many as the load takes' };
   if (given.control?.method === 'digital' || given.control?.digital)
-    return forced('fixed frequency: where the current stops, an equation made for one that flows on keeps little phase');
+    return forced(
+      'fixed frequency: where the current stops, an equation made for one that flows on keeps little phase',
+    );
   if (topology === 'four-switch-buck-boost')
     return forced('fixed frequency: which legs a resting four-switch stage wakes is its controller’s affair');
   if (min >= LIGHT * max * (1 - 1e-9))

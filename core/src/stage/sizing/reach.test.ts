@@ -76,4 +76,19 @@ describe('how fast a loop can be', () => {
     expect(crossover('digital', buck)).toBeCloseTo(16.8e3, 6);
     expect(crossover('peak-current-mode', [{ ...buck[0]!, region: 'buck-boost' }])).toBeLessThan(40e3);
   });
+
+  test('in voltage mode the gain goes with the input, in every topology and across a four-switch stage’s regions', () => {
+    // well above the resonance a duty moves Vin/(L·C·ω²): the line alone tells inputs apart
+    const at = (inputVoltage: number, share: number): Estimate => ({
+      ...buck[0]!,
+      inputVoltage,
+      output: { chopped: share < 1, share },
+      region: share < 1 ? 'boost' : 'buck',
+    });
+    const { slowest, crossover, highest } = reachOf('voltage-mode', clock, [at(8, 0.6), at(20, 1)], 5e-6)(bank);
+    expect(highest.inputVoltage).toBe(20);
+    expect(slowest / crossover).toBeCloseTo(8 / 20, 9);
+    const steady = reachOf('voltage-mode-feedforward', clock, [at(8, 0.6), at(20, 1)], 5e-6)(bank);
+    expect(steady.slowest / steady.crossover).toBeCloseTo(1, 9);
+  });
 });

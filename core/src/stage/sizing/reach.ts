@@ -120,11 +120,9 @@ export const modulates = (method: Method): boolean =>
 
 /** How a corner's loop gain stands to other inputs', well above the filter's resonance. */
 function gainOf(method: Method, corner: Estimate): number {
-  const reaches = reachesOf(corner);
-  if (method === 'peak-current-mode' || method === 'average-current-mode') return reaches;
-  if (method === 'voltage-mode' || method === 'digital') return corner.output.chopped ? reaches : corner.inputVoltage;
-  if (method === 'voltage-mode-feedforward') return corner.output.chopped ? reaches / corner.inputVoltage : 1;
-  return 1;
+  if (method === 'peak-current-mode' || method === 'average-current-mode') return reachesOf(corner);
+  // of every topology the input: what a duty moves at the inductance, times the part of it that reaches the output
+  return method === 'voltage-mode' || method === 'digital' ? corner.inputVoltage : 1;
 }
 
 /** Hz, of the output filter as its loop sees it. @param inductance H, of all phases together */

@@ -3,7 +3,7 @@ import type { Cell } from '../../network/circuit.ts';
 import { topologyModel, type ClosedForms, type Operation, type StageConditions } from '../../topology/index.ts';
 import { conditionsAt, rectifies, type CompleteDecisions } from '../operating/stage.ts';
 import { transientFactor } from './coupling.ts';
-import { suggestLoadStep } from './banks.ts';
+import { suggestLoadStep } from './loadStep.ts';
 import { likelyOperation } from './estimate.ts';
 import type { Lumped } from './outputBank.ts';
 
