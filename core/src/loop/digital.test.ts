@@ -204,3 +204,10 @@ test('an equation that integrates still does with its coefficients rounded', () 
   for (const { denominator } of [decided, placed])
     expect(Math.abs(denominator.reduce((sum, value) => sum + value, 0))).toBeLessThan(1e-11);
 });
+
+test('in whole numbers it integrates too', () => {
+  // each by itself would be rounded the same way, and together they would be off by one
+  const { denominator } = scaledTo({ numerator: [1], denominator: [1, -0.2563, -0.3188, -0.4249], sampleDelay: 1 }, 8);
+  expect(denominator).toEqual([64, -16, -20, -28]);
+  expect(scaledTo({ numerator: [1], denominator: [1, -0.7071], sampleDelay: 1 }, 8).denominator).toEqual([64, -45]);
+});

@@ -2,7 +2,7 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { degrees, magnitude, times, type Complex } from '../numbers/complex.ts';
 import { SimulationError } from '../simulation/law.ts';
-import { differenceEquation, roundedTo, type DigitalParts } from '../stage/sizing/digital.ts';
+import { differenceEquation, roundedBy, roundedTo, type DigitalParts } from '../stage/sizing/digital.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { loop, loopAt } from './loop.ts';
@@ -184,7 +184,11 @@ export function scaledTo(
   const inSteps = numerator.map((value) => value * converterStep * dutyResolution);
   const largest = Math.max(...[...inSteps, ...denominator].map(Math.abs));
   const shift = Math.floor(Math.log2((2 ** (bits - 1) - 1) / largest));
-  const whole = (list: readonly number[]): number[] => list.map((value) => Math.round(value * 2 ** shift));
+  const whole = (list: readonly number[]): number[] =>
+    roundedBy(
+      list.map((value) => value * 2 ** shift),
+      Math.round,
+    );
   const off = (list: readonly number[]): number[] =>
     whole(list).map((value, k) => (list[k] === 0 ? 0 : Math.abs(value / 2 ** shift / list[k]! - 1)));
   return {

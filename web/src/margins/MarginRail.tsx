@@ -66,7 +66,11 @@ export function MarginRail() {
           <Margin key={target.id} target={target} />
         ))}
       </ul>
-      {remedy ? <p data-testid="remedy">{remedy}</p> : null}
+      {remedy ? (
+        <p data-testid="remedy" className={css['remedy']}>
+          {remedy}
+        </p>
+      ) : null}
       {trouble ? <p className="text-body-secondary">The load step was not simulated: {trouble}</p> : null}
       {result?.cautions.map((caution) => (
         <p key={caution.id} className={css['caution']}>

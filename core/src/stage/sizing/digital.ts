@@ -158,13 +158,17 @@ function equationFor(
 }
 
 /**
- * Coefficients to so many digits. Those that add up to nothing still do: their equation integrates, and with what rounding
+ * Coefficients rounded, such that those that add up to nothing still do: their equation integrates, and with what rounding
  * leaves it would forget.
  */
-export function roundedTo(list: readonly number[], digits: number): number[] {
+export function roundedBy(list: readonly number[], round: (value: number) => number): number[] {
   const sum = (values: readonly number[]): number => values.reduce((total, value) => total + value, 0);
-  const made = list.map((value) => Number(value.toPrecision(digits)));
+  const made = list.map(round);
   const size = Math.max(...list.map(Math.abs));
   if (list.length < 2 || Math.abs(sum(list)) > 1e-9 * size) return made;
   return [...made.slice(0, -1), Number((-sum(made.slice(0, -1))).toPrecision(12))];
 }
+
+/** The same to so many digits. */
+export const roundedTo = (list: readonly number[], digits: number): number[] =>
+  roundedBy(list, (value) => Number(value.toPrecision(digits)));

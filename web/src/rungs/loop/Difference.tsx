@@ -44,7 +44,7 @@ export function Difference() {
         {digital.sampleDelay === 1 ? 'a period' : `${digital.sampleDelay} periods`} before it; clamped to its limits,
         and remembered as clamped.
       </p>
-      <div className={css['placing']}>
+      <div className={`${css['placing']} mb-1`}>
         <Form.Group controlId="word">
           <Form.Label className="mb-0">in whole numbers of</Form.Label>
           <Form.Select size="sm" value={bits} onChange={(event) => setBits(Number(event.target.value))}>
@@ -106,7 +106,7 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
         ))}
         <QuantityField
           small
-          label="sampled before, periods"
+          label="sampled ahead, periods"
           unit=""
           value={sampleDelay}
           check={(value) => (value >= 0 && value <= 1 ? undefined : 'From none to one period.')}
@@ -115,9 +115,9 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
         <QuantityField
           small
           optional
-          label="steps of the duty in a period"
+          label="duty steps a period"
           unit=""
-          placeholder="as fine as asked"
+          placeholder="none"
           value={dutyResolution}
           check={(value) => (value >= 1 ? undefined : 'One at least.')}
           onChange={(value) => put({ dutyResolution: value })}
@@ -127,7 +127,7 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
           optional
           label="step of the converter"
           unit="V"
-          placeholder="as fine as it is"
+          placeholder="none"
           value={converterStep}
           check={(value) => (value > 0 ? undefined : 'More than zero is needed here.')}
           onChange={(value) => put({ converterStep: value })}
