@@ -6,6 +6,8 @@ import type { Decide } from '../../design/decide.ts';
 import type { CompleteDecisions } from '../operating/stage.ts';
 import type { Estimate } from './estimate.ts';
 import type { TopologyModel } from '../../topology/index.ts';
+import { lowered } from './kept.ts';
+import { banksOf, dutyGain, rampAt, seriesOf, wholeOf, type Placing } from './placing.ts';
 import { reachesOf, resonanceOf, SHARPEST, type Reach } from './reach.ts';
 
 /*
@@ -218,16 +220,6 @@ export function stableSlope(
   return (Math.max(0, across) / inductance) * senseGain * part;
 }
 
-/** What the rule looks at: full load at the inputs, and the loop that can be had. */
-export interface Placing {
-  brief: Brief;
-  decisions: CompleteDecisions;
-  corners: readonly Estimate[];
-  reach: Reach;
-  /** H, of all phases together */
-  inductance: number;
-}
-
 /** Ω and F between which parts are made: an absurd design gets the nearest end. */
 const MADE = { ohms: [0.1, 1e9], farads: [1e-13, 1] } as const;
 const within = (value: number, [least, most]: readonly [number, number]): number =>
@@ -277,40 +269,37 @@ function amplifierFor(
   return { amplifier, ...(amplifier === 'ota' && own !== undefined ? { transconductance: own } : {}) };
 }
 
-/** All capacitors at the output, a second section's with them: below its resonance they are one bank. */
-export const banksOf = ({ outputCapacitors, outputFilter }: CompleteDecisions): CapacitorBank[] => [
-  ...outputCapacitors,
-  ...(outputFilter?.capacitors ?? []),
-];
-
-/** V/V from the duty to the output, well below resonance. */
-export function dutyGain({ outputVoltage }: Brief, corner: Estimate): number {
-  return corner.output.chopped
-    ? outputVoltage / reachesOf(corner) / Math.max(0.02, corner.duty) ** (corner.input.chopped ? 1 : 0)
-    : corner.inputVoltage;
+/** Type 3, both zeros below the output filter's resonance; beside a right-half-plane zero as low as its margins ask for. */
+function passing(placing: Placing, top: number): { value: Network; rule: string } {
+  const zero = placing.corners.some(({ rightHalfPlaneZero }) => rightHalfPlaneZero !== undefined);
+  const place = (crossover: number) => passingAt(placing, top, crossover);
+  if (!zero) return place(placing.reach.crossover);
+  const { made, part } = lowered(placing, place, ({ value }) => ({ network: typeThree(value, top), late: () => 0 }));
+  return part < 1 ? { ...made, rule: `${made.rule}, where it keeps its margins` } : made;
 }
 
-/** V of the ramp that ends a pulse, at an input. */
-export const rampAt = (
-  control: Pick<CompleteDecisions['control'], 'method' | 'rampAmplitude' | 'rampGain'>,
-  inputVoltage: number,
-): number =>
-  // an equation tells the duty itself
-  control.method === 'digital'
-    ? 1
-    : control.method === 'voltage-mode'
-      ? (control.rampAmplitude ?? 1)
-      : (control.rampGain ?? 1) * inputVoltage;
+/** What a network of type 3 around an op-amp makes of what is sensed, Hz. @param top Ω of the divider's */
+function typeThree(
+  { feedbackResistor = 1, feedbackCapacitor = 1, shuntCapacitor = 1, inputResistor = 1, inputCapacitor = 1 }: Network,
+  top: number,
+): (frequency: number) => Complex {
+  const beside = (one: Complex, other: Complex): Complex => over(times(one, other), plus(one, other));
+  return (frequency) => {
+    const of = (farads: number): number => -1 / (2 * Math.PI * frequency * farads);
+    const into = beside([top, 0], [inputResistor, of(inputCapacitor)]);
+    return over(beside([feedbackResistor, of(feedbackCapacitor)], [0, of(shuntCapacitor)]), into);
+  };
+}
 
-/** Type 3, both zeros below the output filter's resonance. */
-function passing(
+function passingAt(
   { brief, decisions, reach, corners, inductance }: Placing,
   top: number,
+  crossover: number,
 ): { value: Network; rule: string } {
   const { switchingFrequency } = decisions;
   const outputCapacitors = banksOf(decisions);
-  const { crossover, highest } = reach;
-  const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  const { highest } = reach;
+  const capacitance = wholeOf(decisions);
   const resonance = Math.min(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
   const speed = 2 * Math.PI * crossover;
   const bank = bankImpedance(outputCapacitors, speed);
@@ -394,16 +383,10 @@ function esrZero(banks: CompleteDecisions['outputCapacitors'], capacitance: numb
   return conductance > 0 ? conductance / (2 * Math.PI * capacitance) : Infinity;
 }
 
-/** Ω in series with the inductance, as the output sees it. */
-export function seriesOf({ inductor, controlSwitch, rectifier, phases }: CompleteDecisions, corner: Estimate): number {
-  const released = (rectifier.kind === 'diode' ? rectifier.resistance : rectifier.onResistance) ?? 0;
-  return (inductor.resistance + Math.min(controlSwitch.onResistance, released)) / phases / reachesOf(corner) ** 2;
-}
-
 /** Hz at which an integrator's loop crosses over, so that its gain at the filter's resonance stays well below one. */
 export function integratorCrossover({ brief, decisions, inductance }: Placing, corner: Estimate): number {
   const outputCapacitors = banksOf(decisions);
-  const capacitance = outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
+  const capacitance = wholeOf(decisions);
   const zero = esrZero(outputCapacitors, capacitance);
   const esr = Number.isFinite(zero) ? 1 / (2 * Math.PI * zero * capacitance) : 0;
   const { load, outputCurrent, outputVoltage } = brief;
@@ -449,7 +432,7 @@ function forCurrent(
   // an average current's amplifier hands the control voltage on past its own network as well
   const { inputResistor = 1, feedbackResistor: around = Infinity } = control.currentAmplifier ?? {};
   const gain = ((reachesOf(highest) * phases) / (control.currentSenseGain ?? 1)) * bank * (1 + inputResistor / around);
-  const capacitance = outputCapacitors.reduce((sum, one) => sum + one.capacitance * one.count, 0);
+  const capacitance = wholeOf(decisions);
   const usual = Math.min(switchingFrequency / 2, Math.max(esrZero(outputCapacitors, capacitance), 3 * crossover));
   // where the current stops at light load the gain falls with its peak, by the root of the load, and the added slope, which
   // takes nothing from a current that goes on, takes its part of the peak

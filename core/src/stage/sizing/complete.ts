@@ -15,7 +15,8 @@ import { estimate, likelyOperation, losslessConditions, tellingInputs, type Esti
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
-import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor, rampAt } from './compensator.ts';
+import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
+import { rampAt } from './placing.ts';
 import { chooseInjection, dividerOf, liftUsed } from './injection.ts';
 import { sensedByRamp, slowestCritical } from './critical.ts';
 import { chooseDigital } from './digital.ts';

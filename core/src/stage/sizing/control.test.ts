@@ -122,3 +122,28 @@ test.each([
   for (const vin of line)
     expect(loop(design, { at: { inputVoltage: vin, outputCurrent: most } }).phaseMargin).toBeGreaterThan(45);
 });
+
+test.each([
+  [[4.76, 4.9, 5.05], 7.1, 13],
+  [[8.75, 14, 22.4], 12, 12],
+  [[9, 12, 15], 24, 2],
+])(
+  'voltage mode from %j V to %d V at %d A keeps its margins beside its right-half-plane zero',
+  (line, output, most) => {
+    const [min, nominal, max] = line as [number, number, number];
+    const design = bareDesign(
+      {
+        inputVoltage: { min, nominal, max },
+        outputVoltage: output,
+        outputCurrent: { min: most / 10, max: most },
+        load: 'constant-current',
+      },
+      { control: { method: 'voltage-mode' } },
+    );
+    for (const vin of line) {
+      const { phaseMargin, gainMargin } = loop(design, { at: { inputVoltage: vin, outputCurrent: most } });
+      expect(phaseMargin).toBeGreaterThan(45);
+      expect(gainMargin ?? Infinity).toBeGreaterThan(8);
+    }
+  },
+);

@@ -1,17 +1,11 @@
 import type { Decisions } from '../../design/schema.ts';
 import { bankImpedance } from '../../network/impedance.ts';
-import { magnitude, over, plus, times, type Complex } from '../../numbers/complex.ts';
+import { magnitude, over, plus, type Complex } from '../../numbers/complex.ts';
 import { formatQuantity } from '../../quantity/index.ts';
-import {
-  banksOf,
-  dutyGain,
-  firstZero,
-  integratorCrossover,
-  lightCrossover,
-  seriesOf,
-  type Placing,
-} from './compensator.ts';
-import { ABOVE_RESONANCE, reachesOf, resonanceOf } from './reach.ts';
+import { firstZero, integratorCrossover, lightCrossover } from './compensator.ts';
+import { banksOf, dutyGain, seriesOf, wholeOf, type Placing } from './placing.ts';
+import { lowered } from './kept.ts';
+import { reachesOf, resonanceOf } from './reach.ts';
 
 /*
  * Coefficients of a digital controller where the design has none: an integrator with two zeros below the output filter's
@@ -28,13 +22,6 @@ const OVER_ZEROS = 10;
 /** The pole over the sampling frequency. */
 const POLE = 0.3;
 const DIGITS = 6;
-/** Part of the crossover by which it is lowered at a time where margins are missed. Our own. */
-const SLOWER = 0.85;
-/** Distances from −1 at the crossover (45°) and anywhere, and loop gain left from three times the crossover on. Common practice, no source. */
-const KEPT = { crossing: 0.765, anywhere: 0.6, left: 0.4, from: 3 };
-/** Places that a loop is looked at, up to half the sampling frequency. */
-const PLACES = 40;
-
 /** H(z) at a part of the sampling frequency. */
 export function differenceEquation(
   { numerator, denominator }: { numerator: readonly number[]; denominator: readonly number[] },
@@ -50,7 +37,7 @@ export function differenceEquation(
 }
 
 export function chooseDigital(placing: Placing): { value: DigitalParts; rule: string } {
-  const { brief, decisions, reach, corners, inductance } = placing;
+  const { brief, decisions, reach, corners } = placing;
   const period = 1 / decisions.switchingFrequency;
   if (reach.limit === 'filter') {
     const rate = Math.min(
@@ -61,15 +48,15 @@ export function chooseDigital(placing: Placing): { value: DigitalParts; rule: st
       rule: 'an integrator that stays four times below what would sustain the output filter’s resonance: no crossover that can be had passes it',
     };
   }
-  // no lower than what passes the resonance at every input
-  const least =
-    ABOVE_RESONANCE * Math.max(...corners.map((corner) => resonanceOf(corner, inductance, wholeOf(placing))));
-  let part = 1;
-  let made = equationFor(placing, reach.crossover);
-  while (!held(placing, made.digital) && part * SLOWER * reach.slowest > least) {
-    part *= SLOWER;
-    made = equationFor(placing, part * reach.crossover);
-  }
+  const { made, part } = lowered(
+    placing,
+    (crossover) => equationFor(placing, crossover),
+    ({ digital }) => ({
+      network: (frequency) => differenceEquation(digital, frequency * period),
+      // the age of its sample, and the pulse that ends later in the period
+      late: ({ duty }) => (digital.sampleDelay + duty) * period,
+    }),
+  );
   return {
     value: made.digital,
     rule: `two poles and two zeros: an integrator, ${made.zeros}, to cross over at ${formatQuantity(part * reach.crossover, 'Hz', { digits: 2 })}${
@@ -78,44 +65,6 @@ export function chooseDigital(placing: Placing): { value: DigitalParts; rule: st
   };
 }
 
-/** Whether an equation keeps its margins at full load over the line: the filter, its right-half-plane zero, and what sample and modulator are late by. */
-function held({ brief, decisions, corners, reach, inductance }: Placing, digital: DigitalParts): boolean {
-  const { switchingFrequency } = decisions;
-  const banks = banksOf(decisions);
-  const from = reach.slowest / 4;
-  const places = Array.from({ length: PLACES }, (_, k) => {
-    const frequency = from * (switchingFrequency / 2 / from) ** (k / (PLACES - 1));
-    const bank = bankImpedance(banks, 2 * Math.PI * frequency);
-    return { frequency, bank, network: differenceEquation(digital, frequency / switchingFrequency) };
-  });
-  return corners.every((corner) => {
-    const filter = inductance / reachesOf(corner) ** 2;
-    const series = seriesOf(decisions, corner);
-    const gain = dutyGain(brief, corner);
-    const { duty, rightHalfPlaneZero: zero = Infinity } = corner;
-    let crossing: number | undefined;
-    return places.every(({ frequency, bank, network }) => {
-      const speed = 2 * Math.PI * frequency;
-      const late = (speed * (digital.sampleDelay + duty)) / switchingFrequency;
-      const plant = over(bank, plus(bank, [series, speed * filter]));
-      const turned: Complex = times([1, -frequency / zero], [gain * Math.cos(late), -gain * Math.sin(late)]);
-      const loop = times(times(plant, turned), network);
-      const size = magnitude(loop);
-      const distance = magnitude(plus([1, 0], loop));
-      if (crossing === undefined && size < 1) {
-        crossing = frequency;
-        if (distance < KEPT.crossing) return false;
-      }
-      if (crossing === undefined) return true;
-      return distance >= KEPT.anywhere && (frequency < KEPT.from * crossing || size <= KEPT.left);
-    });
-  });
-}
-
-/** F of the banks at the output. */
-const wholeOf = ({ decisions }: Pick<Placing, 'decisions'>): number =>
-  banksOf(decisions).reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
-
 /** The equation that crosses over at a frequency, Hz. */
 function equationFor(
   { brief, decisions, reach: { highest }, corners, inductance }: Placing,
@@ -123,7 +72,7 @@ function equationFor(
 ): { digital: DigitalParts; zeros: string } {
   const period = 1 / decisions.switchingFrequency;
   const banks = banksOf(decisions);
-  const capacitance = wholeOf({ decisions });
+  const capacitance = wholeOf(decisions);
   const resonance = Math.min(...corners.map((corner) => resonanceOf(corner, inductance, capacitance)));
   const zero = Math.min(ZEROS * resonance, crossover / OVER_ZEROS);
   const speed = 2 * Math.PI * crossover;
