@@ -18,7 +18,7 @@ interface Known {
 const KNOWN = new WeakMap<CompleteDecisions, Known>();
 
 /** The slews of the delivered current, what the loop has to make up for first, A, and the loop that can be had. */
-type Step = { up: Slew; down: Slew; late: number } & Reached;
+export type Step = { up: Slew; down: Slew; late: number } & Reached;
 const STEPS = new WeakMap<CompleteDecisions, Map<number, Step>>();
 
 function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): Known {
@@ -106,6 +106,23 @@ export interface StepPoint {
   outputCapacitor: { ripple: number };
 }
 
+/** V that a load step moves the output by: what the slew and what the loop alone would leave, and what a section behind the bank adds. */
+export function excursionParts(
+  direction: 'down' | 'up',
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  at: Step,
+): { bySlew: number; byLoop: number; beyond: number } {
+  const step = stepOfLoad(brief);
+  const { capacitance, resistance } = wholeBank(decisions);
+  const { slew } = direction === 'down' ? at.up : at.down;
+  return {
+    bySlew: slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : brief.outputVoltage,
+    byLoop: loopExcursion(step + at.late, at.crossover, capacitance, resistance),
+    beyond: step * sectionOf(decisions.outputFilter).impedance,
+  };
+}
+
 /**
  * Estimate of the load step's excursion from the average before it, V: what the inductor's slew and what the loop that can
  * be had allow, joined, and half the ripple on top. The Scope rung simulates the real one.
@@ -116,14 +133,8 @@ export function predictExcursion(
   decisions: CompleteDecisions,
   { inputVoltage, outputCapacitor: { ripple } }: StepPoint,
 ): number {
-  const { loadStep, outputVoltage } = design.brief;
-  if (!loadStep) return 0;
-  const step = stepOfLoad(design.brief);
-  const { capacitance: whole, resistance } = wholeBank(decisions);
-  const section = sectionOf(decisions.outputFilter);
+  if (!design.brief.loadStep) return 0;
   const at = stepAt(design, decisions, inputVoltage);
-  const { slew } = direction === 'down' ? at.up : at.down;
-  const bySlew = slew > 0 ? slewExcursion(step, slew, whole, resistance) : outputVoltage;
-  const byLoop = loopExcursion(step + at.late, at.crossover, whole, resistance);
-  return joinedExcursion(bySlew, byLoop) + step * section.impedance + ripple / 2;
+  const { bySlew, byLoop, beyond } = excursionParts(direction, design, decisions, at);
+  return joinedExcursion(bySlew, byLoop) + beyond + ripple / 2;
 }

@@ -4,7 +4,7 @@ import { transientFactor } from '../stage/sizing/coupling.ts';
 import type { Slew } from '../stage/sizing/slew.ts';
 import { joinedExcursion, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../stage/sizing/reach.ts';
-import { predictExcursion, stepAt } from './excursion.ts';
+import { excursionParts, predictExcursion, stepAt, type Step } from './excursion.ts';
 import { loopQuantities } from './loopQuantities.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
@@ -77,29 +77,67 @@ export const stepQuantities = {
       };
     },
   },
+  undershootBySlew: {
+    name: 'Undershoot that the slew leaves',
+    symbol: '\\Delta v_\\uparrow',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) => slewed('down', scene),
+    form: (scene) => slewForm('slewDown', scene),
+  },
+  overshootBySlew: {
+    name: 'Overshoot that the slew leaves',
+    symbol: '\\Delta v_\\downarrow',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) => slewed('up', scene),
+    form: (scene) => slewForm('slewUp', scene),
+  },
+  excursionByLoop: {
+    name: 'Excursion that the loop leaves',
+    symbol: '\\Delta v_\\mathrm{loop}',
+    unit: 'V',
+    kind: 'voltage',
+    value: (scene) => partsOf('down', scene)?.byLoop,
+    form: (scene) => {
+      const { late } = stepOf(scene);
+      const { whole, figures } = wholeOf(scene);
+      return {
+        expression: `${late > 0 ? '(loadStep + late)' : 'loadStep'} * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`,
+        figures: {
+          ...figures,
+          ...(late > 0 ? { late: { value: late, unit: 'A' as const, symbol: 'I_\\mathrm{late}' } } : {}),
+        },
+        holds: `The step times the bank’s impedance at the crossover.${
+          late > 0
+            ? ' Out of where the current stops the control has a way to go first, which counts as so much more of a step.'
+            : ''
+        }`,
+        source: PRACTICE,
+      };
+    },
+  },
   loadStepUndershoot: {
     name: 'Load-step undershoot',
-    symbol: '\\Delta v_\\downarrow',
+    symbol: '\\Delta v_\\mathrm{under}',
     unit: 'V',
     kind: 'voltage',
     value: (scene) =>
       scene.design.brief.loadStep
         ? predictExcursion('down', scene.design, scene.result.decisions, scene.point)
         : undefined,
-    form: ({ design, result, point }) =>
-      excursionForm('slewDown', stepAt(design, result.decisions, point.inputVoltage), result.decisions),
+    form: (scene) => excursionForm('undershootBySlew', scene),
   },
   loadStepOvershoot: {
     name: 'Load-step overshoot',
-    symbol: '\\Delta v_\\uparrow',
+    symbol: '\\Delta v_\\mathrm{over}',
     unit: 'V',
     kind: 'voltage',
     value: (scene) =>
       scene.design.brief.loadStep
         ? predictExcursion('up', scene.design, scene.result.decisions, scene.point)
         : undefined,
-    form: ({ design, result, point }) =>
-      excursionForm('slewUp', stepAt(design, result.decisions, point.inputVoltage), result.decisions),
+    form: (scene) => excursionForm('overshootBySlew', scene),
   },
   ...loopQuantities,
 } as const satisfies Record<string, Quantity<StageScene>>;
@@ -156,49 +194,72 @@ export type StepQuantity = keyof typeof stepQuantities;
 /** A current that starts from nothing in each period has no slew to speak of. */
 const finite = (slew: number): number | undefined => (Number.isFinite(slew) ? slew : undefined);
 
-function excursionForm(
-  id: 'slewDown' | 'slewUp',
-  { up, down, late }: ReturnType<typeof stepAt>,
-  { outputFilter }: StageScene['result']['decisions'],
-): Form {
-  const { capacitance, impedance } = sectionOf(outputFilter);
-  // a second section adds its capacitors to the bank's, and what the load meets until its inductance follows
-  const whole = outputFilter ? '(outputCapacitance + behind)' : 'outputCapacitance';
-  const beyond = outputFilter ? 'loadStep * section + ' : '';
-  const figures = {
-    ...(outputFilter
-      ? { behind: { value: capacitance, unit: 'F' as const }, section: { value: impedance, unit: 'Ω' as const } }
-      : {}),
-    ...(late > 0 ? { late: { value: late, unit: 'A' as const, symbol: 'I_\\mathrm{late}' } } : {}),
-  };
-  const begins =
-    late > 0
-      ? ' Out of where the current stops the control has a way to go first, which counts as so much more of a step for the loop.'
-      : '';
-  const byLoop = `${late > 0 ? '(loadStep + late)' : 'loadStep'} * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`;
-  if (!Number.isFinite((id === 'slewDown' ? up : down).slew))
-    return {
-      expression: `${byLoop} + ${beyond}outputRipple / 2`,
-      figures,
-      holds:
-        'An estimate by the loop alone, and half the ripple that stands on it: the current starts from nothing in each period. The Scope rung simulates the real one.',
-      source: PRACTICE,
-    };
+const stepOf = ({ design, result, point }: StageScene): Step => stepAt(design, result.decisions, point.inputVoltage);
+
+const partsOf = (direction: 'down' | 'up', scene: StageScene) =>
+  scene.design.brief.loadStep && excursionParts(direction, scene.design, scene.result.decisions, stepOf(scene));
+
+/** What the slew alone leaves, where the current has one. */
+function slewed(direction: 'down' | 'up', scene: StageScene): number | undefined {
+  const { up, down } = stepOf(scene);
+  return Number.isFinite((direction === 'down' ? up : down).slew) ? partsOf(direction, scene)?.bySlew : undefined;
+}
+
+/** A second section adds its capacitors to the bank's. */
+function wholeOf({ result: { decisions } }: StageScene) {
+  const { capacitance } = sectionOf(decisions.outputFilter);
+  return decisions.outputFilter
+    ? { whole: '(outputCapacitance + behind)', figures: { behind: { value: capacitance, unit: 'F' as const } } }
+    : { whole: 'outputCapacitance', figures: {} };
+}
+
+function slewForm(id: 'slewDown' | 'slewUp', scene: StageScene): Form | undefined {
+  const { up, down } = stepOf(scene);
+  // no slew at all moves the output away
+  if (!((id === 'slewDown' ? up : down).slew > 0)) return undefined;
+  const { whole, figures } = wholeOf(scene);
   return {
-    expression: `joined(bySlew(loadStep, ${id}, ${whole}, outputEsr), ${byLoop}) + ${beyond}outputRipple / 2`,
+    expression: `bySlew(loadStep, ${id}, ${whole}, outputEsr)`,
     figures,
     functions: {
-      joined: {
-        call: (one = 0, other = 0) => joinedExcursion(one, other),
-        tex: (one, other) => `\\sqrt[4]{\\left(${one}\\right)^4 + \\left(${other}\\right)^4}`,
-      },
       bySlew: {
         call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),
         tex: (step, slope, farads, ohms) =>
           `\\frac{\\left(${step}\\right)^2}{2\\cdot ${slope}\\cdot ${farads}} + \\frac{${slope}\\cdot \\left(${ohms}\\right)^2\\cdot ${farads}}{2}`,
       },
     },
-    holds: `An estimate: what the slew and what the loop alone would leave, joined as simulation shows that they join, and half the ripple that stands on it. The Scope rung simulates the real one.${begins}`,
-    source: `Redl, Erisman and Zansky, 1998 (slew; recalled from memory); ${PRACTICE.toLowerCase()} (loop)`,
+    holds:
+      'While the inductor’s current moves to its new value bank and ESR carry the difference; a step that it follows within the bank’s own time constant meets the ESR alone.',
+    source: SLEW_SOURCE,
+  };
+}
+
+function excursionForm(id: 'undershootBySlew' | 'overshootBySlew', scene: StageScene): Form {
+  const { outputFilter } = scene.result.decisions;
+  const { impedance } = sectionOf(outputFilter);
+  // what the load meets behind a second section until its inductance follows
+  const beyond = outputFilter ? 'loadStep * section + ' : '';
+  const figures = outputFilter ? { section: { value: impedance, unit: 'Ω' as const } } : {};
+  const { up, down } = stepOf(scene);
+  if (!Number.isFinite((id === 'undershootBySlew' ? up : down).slew))
+    return {
+      expression: `excursionByLoop + ${beyond}outputRipple / 2`,
+      figures,
+      holds:
+        'An estimate by the loop alone, and half the ripple that stands on it: the current starts from nothing in each period. The Scope rung simulates the real one.',
+      source: PRACTICE,
+    };
+  return {
+    expression: `joined(${id}, excursionByLoop) + ${beyond}outputRipple / 2`,
+    figures,
+    functions: {
+      joined: {
+        call: (one = 0, other = 0) => joinedExcursion(one, other),
+        tex: (one, other) => `\\sqrt[4]{\\left(${one}\\right)^4 + \\left(${other}\\right)^4}`,
+      },
+    },
+    holds:
+      'An estimate: what the slew and what the loop alone would leave, joined as simulation shows that they join, and half the ripple that stands on it. The Scope rung simulates the real one.',
+    source: 'Our own, held against the simulator',
   };
 }
