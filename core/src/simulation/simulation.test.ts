@@ -337,6 +337,22 @@ describe('controllers without a clock', () => {
     expect(measurements.outputVoltage.average).toBeCloseTo(3.3, 2);
   });
 
+  test('a constant on-time bursts where an output falls while its current rises: the stage says so, and the run', () => {
+    const brief = { outputVoltage: 48, outputCurrent: { min: 0.1, max: 2 } };
+    const ids = (topology: string, least = 0.1): string[] => {
+      const load = { min: least, max: 2 * least };
+      const decisions = { topology, lightLoad: 'diode-emulation', control: { method: 'constant-on-time' } };
+      const over = topology === 'boost' ? { ...brief, outputCurrent: load } : { outputCurrent: load };
+      return solve(designWith(decisions, over)).warnings.map(({ id }) => id);
+    };
+    expect(ids('boost', 1)).toContain('valley-bursts');
+    expect(ids('boost', 0.001)).not.toContain('valley-bursts');
+    expect(ids('buck', 1)).not.toContain('valley-bursts');
+    const design = designWith({ topology: 'boost', control: { method: 'constant-on-time' } }, brief);
+    const { steadyState } = simulate(design, { scenario: 'steady-state', ...quiet });
+    expect(steadyState!.periodic).toBe(false);
+  });
+
   test('hysteretic in a boost latches: that is what its steady state says, and the stage’s own remarks', () => {
     const brief = { outputVoltage: 48, outputCurrent: { min: 0.1, max: 1 } };
     const unlike = { capacitance: 1e-6, esr: 0.3, esl: 5e-9 };
