@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import type { Design } from '../design/index.ts';
 import fc from 'fast-check';
 import { readDesign } from '../design/read.ts';
 import { solve } from '../solve.ts';
@@ -351,6 +352,12 @@ describe('controllers without a clock', () => {
     const design = designWith({ topology: 'boost', control: { method: 'constant-on-time' } }, brief);
     const { steadyState } = simulate(design, { scenario: 'steady-state', ...quiet });
     expect(steadyState!.periodic).toBe(false);
+    // no estimate judges its load step: what is met on paper alone would be no verdict
+    const stepped = { ...design, brief: { ...design.brief, loadStep: { from: 0.5, to: 1.5, deviation: 1 } } };
+    const judged = (of: Design): string[] => solve(of).targets.map(({ id }) => id);
+    expect(judged(stepped)).not.toContain('loadStepUndershoot');
+    const { control: _, ...decisions } = stepped.decisions;
+    expect(judged({ ...stepped, decisions })).toContain('loadStepUndershoot');
   });
 
   test('hysteretic in a boost latches: that is what its steady state says, and the stage’s own remarks', () => {

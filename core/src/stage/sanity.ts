@@ -43,16 +43,26 @@ export function latches(
   return control.method === 'hysteretic' && !raises;
 }
 
-/** A fixed on-time's pulses are timed by a ripple that rises with the inductor's current: only an output that is not chopped shows one. */
-function valleyBursts({ topology, control }: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
-  if (control.method !== 'constant-on-time' || topology === 'buck') return [];
-  const flows = points.filter(({ conductionMode, region }) => conductionMode === 'CCM' && region !== 'buck');
+/**
+ * Points at which a fixed on-time's pulses come in bursts: they are timed by a ripple that rises with the inductor's current,
+ * and only an output that is not chopped shows one.
+ */
+export const burstsAt = (
+  { topology, control }: Pick<CompleteDecisions, 'topology' | 'control'>,
+  points: readonly OperatingPoint[],
+): readonly OperatingPoint[] =>
+  control.method !== 'constant-on-time' || topology === 'buck'
+    ? []
+    : points.filter(({ conductionMode, region }) => conductionMode === 'CCM' && region !== 'buck');
+
+function valleyBursts(decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const flows = burstsAt(decisions, points);
   if (flows.length === 0) return [];
   const { inputVoltage, outputCurrent } = flows.reduce((a, b) => (b.outputCurrent < a.outputCurrent ? b : a));
   return [
     {
       id: 'valley-bursts',
-      message: `Constant on-time times its pulses by the output’s valley, and this stage’s output falls while its inductor’s current rises: where the current does not stop, from ${volts(inputVoltage)} and ${amperes(outputCurrent)} on, its pulses come in bursts, and no load step is met as predicted. Peak current mode runs it.`,
+      message: `Constant on-time times its pulses by the output’s valley, and this stage’s output falls while its inductor’s current rises: where the current does not stop, from ${volts(inputVoltage)} and ${amperes(outputCurrent)} on, its pulses come in bursts, and what a load step does is not predicted. Peak current mode runs it.`,
     },
   ];
 }

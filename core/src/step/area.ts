@@ -1,5 +1,6 @@
 import type { Area } from '../area.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { burstsAt } from '../stage/sanity.ts';
 import type { StageFound, StageScene } from '../stage/scene.ts';
 import { assessTargets } from '../verdict/target.ts';
 import { stepWarning } from './remedies.ts';
@@ -19,6 +20,8 @@ export const stepArea: Area<
   quantities: stepQuantities,
   figures: ['loadStepUndershoot', 'loadStepOvershoot'],
   targets: ({ design }, { decisions, operatingPoints }) => {
+    // pulses in bursts follow no estimate: the simulated step alone judges them
+    if (burstsAt(decisions, operatingPoints).length > 0) return [];
     const most = Math.max(...operatingPoints.map((point) => point.outputCurrent));
     const of = (direction: 'down' | 'up', id: StepQuantity, name: string) => ({
       id,
@@ -38,6 +41,7 @@ export const stepArea: Area<
     );
   },
   warnings: ({ design }, { decisions, operatingPoints }) => {
+    if (burstsAt(decisions, operatingPoints).length > 0) return [];
     const most = Math.max(...operatingPoints.map((point) => point.outputCurrent));
     const message = stepWarning(
       design,

@@ -112,13 +112,14 @@ export function excursionParts(
   { brief }: Design,
   decisions: CompleteDecisions,
   at: Step,
-): { bySlew: number; byLoop: number; beyond: number } {
+): { bySlew: number; byLoop: number; byEsr: number; beyond: number } {
   const step = stepOfLoad(brief);
   const { capacitance, resistance } = wholeBank(decisions);
   const { slew } = direction === 'down' ? at.up : at.down;
   return {
     bySlew: slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : brief.outputVoltage,
     byLoop: loopExcursion(step + at.late, at.crossover, capacitance, resistance),
+    byEsr: step * resistance,
     beyond: step * sectionOf(decisions.outputFilter).impedance,
   };
 }
@@ -135,6 +136,6 @@ export function predictExcursion(
 ): number {
   if (!design.brief.loadStep) return 0;
   const at = stepAt(design, decisions, inputVoltage);
-  const { bySlew, byLoop, beyond } = excursionParts(direction, design, decisions, at);
-  return joinedExcursion(bySlew, byLoop) + beyond + ripple / 2;
+  const { bySlew, byLoop, byEsr, beyond } = excursionParts(direction, design, decisions, at);
+  return joinedExcursion(bySlew, byLoop, byEsr) + beyond + ripple / 2;
 }

@@ -250,16 +250,17 @@ function excursionForm(id: 'undershootBySlew' | 'overshootBySlew', scene: StageS
       source: PRACTICE,
     };
   return {
-    expression: `joined(${id}, excursionByLoop) + ${beyond}outputRipple / 2`,
+    expression: `joined(${id}, excursionByLoop, loadStep * outputEsr) + ${beyond}outputRipple / 2`,
     figures,
     functions: {
       joined: {
-        call: (one = 0, other = 0) => joinedExcursion(one, other),
-        tex: (one, other) => `\\sqrt[4]{\\left(${one}\\right)^4 + \\left(${other}\\right)^4}`,
+        call: (one = 0, other = 0, esr = 0) => joinedExcursion(one, other, esr),
+        tex: (one, other, esr) =>
+          `${esr} + \\sqrt[4]{\\left(${one} - ${esr}\\right)^4 + \\left(${other} - ${esr}\\right)^4}`,
       },
     },
     holds:
-      'An estimate: what the slew and what the loop alone would leave, joined as simulation shows that they join, and half the ripple that stands on it. The Scope rung simulates the real one.',
+      'An estimate: what the slew and what the loop alone would leave, beyond what the ESR makes of the step in both, joined as simulation shows that they join, and half the ripple that stands on it. The Scope rung simulates the real one.',
     source: 'Our own, held against the simulator',
   };
 }

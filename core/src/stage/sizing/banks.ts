@@ -145,7 +145,8 @@ export function chooseOutputBank(
   };
   const stepOf = (banks: CapacitorBank[]): number => {
     const [byLoop = 0, on = 0, off = 0] = stepParts(banks).map(({ excursion }) => excursion);
-    return joinedExcursion(Math.max(on, off), byLoop) + step * stage.section.impedance;
+    const byEsr = step * lumped(banks).resistance;
+    return joinedExcursion(Math.max(on, off), byLoop, byEsr) + step * stage.section.impedance;
   };
   const carries = (banks: CapacitorBank[]): number =>
     USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);

@@ -55,13 +55,18 @@ export function loopExcursion(step: number, crossover: number, capacitance: numb
 /** Exponent by which slew and loop join where both hold a step back. Our own, held against the simulator. */
 const JOINED = 4;
 
-/** Excursion of a step that slew and loop hold back, each as if by itself, V: next to the larger where they are unlike, a quarter more where alike. */
-export const joinedExcursion = (bySlew: number, byLoop: number): number => {
-  const most = Math.max(bySlew, byLoop);
+/**
+ * Excursion of a step that slew and loop hold back, each as if by itself, V: what the ESR makes of the step, met once, and
+ * on top next to the larger of what both leave beyond it where they are unlike, a fifth more where alike.
+ * @param byEsr V, the step times the ESR, which is in both
+ */
+export function joinedExcursion(bySlew: number, byLoop: number, byEsr: number): number {
+  const beyond = [bySlew - byEsr, byLoop - byEsr].map((volts) => Math.max(0, volts));
+  const most = Math.max(...beyond);
   return most > 0 && Number.isFinite(most)
-    ? most * ((bySlew / most) ** JOINED + (byLoop / most) ** JOINED) ** (1 / JOINED)
-    : most;
-};
+    ? byEsr + most * beyond.reduce((sum, volts) => sum + (volts / most) ** JOINED, 0) ** (1 / JOINED)
+    : byEsr + most;
+}
 
 /** F and Ω. */
 export interface Lumped {

@@ -12,7 +12,7 @@ import { transientFactor } from './coupling.ts';
 import { bankRipple, bankRms, estimate, losslessConditions, worstOverDuty } from './estimate.ts';
 import { chooseFrequency, harmonicIn, lowerFrequencies } from './frequency.ts';
 import { SMALL_CURRENT } from './mode.ts';
-import { pulsedRipple, slewExcursion } from './outputBank.ts';
+import { joinedExcursion, pulsedRipple, slewExcursion } from './outputBank.ts';
 import { runs } from '../../testing/runs.ts';
 
 const log = (low: number, high: number): fc.Arbitrary<number> =>
@@ -341,4 +341,14 @@ test.each([
     expect(one).toBeLessThan(1.15);
   }
   expect(Math.max(...sharpness)).toBeGreaterThan(0.8 * least);
+});
+
+test('slew and loop join beyond the ESR, which each of them has: a bank that is all resistance is met once', () => {
+  // with resistance alone both leave just that
+  expect(joinedExcursion(0.1, 0.1, 0.1)).toBeCloseTo(0.1, 12);
+  // a current without inertia leaves what the loop does
+  expect(joinedExcursion(0.02, 0.07, 0.02)).toBeCloseTo(0.07, 12);
+  // alike and without resistance: the fourth root of two
+  expect(joinedExcursion(0.05, 0.05, 0)).toBeCloseTo(0.05 * 2 ** 0.25, 12);
+  expect(joinedExcursion(Infinity, 0.05, 0.01)).toBe(Infinity);
 });

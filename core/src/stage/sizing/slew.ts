@@ -116,13 +116,13 @@ export function uncutCrossover(
   inputVoltage: number,
 ): (bank: Lumped) => number {
   const { control, switchingFrequency, topology } = decisions;
+  // a four-switch stage's other leg takes over where one is at its end
+  if (control.method !== 'digital' || topology === 'four-switch-buck-boost') return () => Infinity;
   const { light, heavy } = endsOf(brief);
   const at = likelyOperation(
     topologyModel(topology),
     conditionsAt(brief, decisions, { inputVoltage, outputCurrent: heavy }),
   );
-  // a four-switch stage's other leg takes over where one is at its end
-  if (control.method !== 'digital' || topology === 'four-switch-buck-boost') return () => Infinity;
   const duty = steadyDuty(at.forms, at.conditions);
   const room = Math.min(duty, control.maximumDuty - duty) * movedBy(at, duty);
   return ({ capacitance, resistance }) => {
