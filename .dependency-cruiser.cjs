@@ -14,6 +14,7 @@ const FLOORS = [
   ['catalogue\\.ts', 'solve\\.ts'],
   ['explore', 'project', 'choice', 'simulation'],
   ['loop'],
+  ['judge\\.ts'],
   ['index\\.ts'],
 ];
 /** The same within the power stage's folder. */

@@ -4,11 +4,10 @@ import {
   MAXIMUM_BYTES,
   parseQuantity,
   readDesignText,
-  solve,
-  solveFromShelf,
+  judge,
   type Corner,
   type Fault,
-  type Result,
+  type Verdicts,
 } from '@yundro/core';
 import { loopCommand } from './loop.ts';
 import { partsCommand, Refusal, shelfFrom } from './shelf.ts';
@@ -25,7 +24,8 @@ export interface Console {
 
 const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
 
-  yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, check every target
+  yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, judge every target:
+        [--quick]                                   stage, loop, load steps, start and short circuit; or the stage alone
         [--shelf demo | --shelf SHELF.json]         fill the places that FILE leaves free with parts
   yundro simulate FILE --scenario steady-state|load-step|line-step|start-up|short-circuit|open-loop
         [--at vin=24,iout=3] [--duration 2m] [--json | --csv] [--no-waveforms]
@@ -34,7 +34,7 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
   yundro loop FILE [--at vin=24,iout=3] [--frequencies 1k,10k] [--exact] [--json | --csv]
                                                     plant, compensator, loop gain, output and input impedance
         [--search bandwidth | impedance | step]     the network that is best while margins hold at every corner
-  yundro compare FILE FILE… [--json]                solve each and put their figures side by side
+  yundro compare FILE FILE… [--quick] [--json]      judge each and put their figures side by side
   yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
                                                     search the demo shelf, or --shelf SHELF.json
         [--place inductor FILE]                     rank the parts for a place of a design
@@ -43,7 +43,7 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
                                                     [--fixture series-through] a .s2p of a part in the line)
         --check SHELF.json                          whether a shelf is in order
   yundro schema                                     the JSON Schema of the design file
-  yundro bench                                      the speed figures of the core
+  yundro speed                                      the speed figures of the core (bench is another name for it)
 
 FILE is a *.yundro.json design; - reads standard input. Exit status: 0 done, 2 the file or the call is wrong.
 `;
@@ -52,7 +52,7 @@ const WRONG = 2;
 
 /** The options of each command. */
 const TAKES: Readonly<Record<string, readonly string[]>> = {
-  solve: ['json', 'at', 'shelf'],
+  solve: ['json', 'at', 'shelf', 'quick'],
   simulate: [
     'json',
     'at',
@@ -70,9 +70,10 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
     'seed',
   ],
   loop: ['json', 'at', 'frequencies', 'exact', 'csv', 'search'],
-  compare: ['json', 'at'],
+  compare: ['json', 'at', 'quick'],
   parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'fixture', 'check'],
   schema: ['json'],
+  speed: [],
   bench: [],
 };
 
@@ -89,6 +90,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
       allowPositionals: true,
       options: {
         json: { type: 'boolean' },
+        quick: { type: 'boolean' },
         at: { type: 'string' },
         shelf: { type: 'string' },
         kind: { type: 'string' },
@@ -132,12 +134,12 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     console.out(`${JSON.stringify(designJsonSchema(), null, 2)}\n`);
     return 0;
   }
-  if (command === 'bench') {
+  if (command === 'bench' || command === 'speed') {
     console.out(await console.bench());
     return 0;
   }
   if (!['solve', 'loop', 'simulate', 'compare', 'parts'].includes(command))
-    return refuse(`"${command}" is not a command: expected solve, loop, simulate, compare, parts, schema or bench`);
+    return refuse(`"${command}" is not a command: expected solve, loop, simulate, compare, parts, schema or speed`);
   const readAt = async (name: string): Promise<string> => {
     const text = await textAt(console, name);
     if (typeof text !== 'string') throw new Refusal(`${name}: ${text.why}`);
@@ -169,6 +171,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
       return refused(error);
     }
   }
+  const depth = values.quick ? 'stage' : 'whole';
   if (command === 'compare') {
     if (values.at !== undefined) return refuse('compare weighs all corners and takes no --at');
     if (file === undefined || more.length === 0) return refuse('compare needs two FILEs or more');
@@ -177,7 +180,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
       const read = await readFileAt(console, name);
       if (typeof read === 'string') return refuse(read);
       if (!read.ok) return refuseFaults(console, name, read.faults);
-      compared.push({ design: read.design, result: solve(read.design, { remarks: read.remarks }) });
+      compared.push({ design: read.design, result: judge(read.design, { remarks: read.remarks, depth }) });
     }
     console.out(values.json ? `${JSON.stringify(comparisonOf(compared), null, 2)}\n` : describeComparison(compared));
     return 0;
@@ -233,13 +236,10 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
       return refused(error);
     }
   }
-  const options = { at, remarks: read.remarks };
-  let result: Result;
+  let result: Verdicts;
   try {
-    result =
-      values.shelf === undefined
-        ? solve(read.design, options)
-        : solveFromShelf(read.design, (await shelfFrom(values.shelf, readAt)).parts, options);
+    const parts = values.shelf === undefined ? undefined : (await shelfFrom(values.shelf, readAt)).parts;
+    result = judge(read.design, { at, remarks: read.remarks, depth, parts });
   } catch (error) {
     return refused(error);
   }

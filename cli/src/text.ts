@@ -9,8 +9,10 @@ import {
   type OperatingPoint,
   type QuantityId,
   type Result,
-  type ShelfResultOf,
+  VERDICTS,
+  type Target,
   type Unit,
+  type Verdicts,
 } from '@yundro/core';
 
 /** Quantities that stand in a corner's line, in the order of its heads. */
@@ -24,10 +26,10 @@ const CORNER_COLUMNS = [
   'efficiency',
 ] as const satisfies readonly QuantityId[];
 
-const MARK = { met: '+', marginal: '~', missed: '!' } as const;
+const MARK = { met: '+', marginal: '~', missed: '!', open: '?' } as const;
 
 /** A result as text for people: decisions, corners, targets, notices. */
-export function describeResult(design: Design, result: Result): string {
+export function describeResult(design: Design, result: Verdicts): string {
   const lines: string[] = [
     `${design.name}: ${TOPOLOGY_WORDS[result.decisions.topology]}, ${result.verdict}`,
     '',
@@ -77,17 +79,23 @@ export function describeResult(design: Design, result: Result): string {
     lines.push(`  ${[...where, p.conductionMode.padStart(4), ...cells].join('  ')}`);
   });
   lines.push(`  * ${lossScopeWords(result.lossScope)}`, '', 'Targets');
-  for (const t of result.targets) {
+  const order = (t: Target): number => VERDICTS.indexOf(t.verdict);
+  for (const t of [...result.targets].sort((a, b) => order(a) - order(b))) {
     const sense = t.sense === 'below' ? '≤' : '≥';
     const where = `${value(t.at.inputVoltage, 'V')}, ${value(t.at.outputCurrent, 'A')}`;
     lines.push(
-      `  ${MARK[t.verdict]} ${t.name.padEnd(28)} ${value(t.predicted, t.unit).padStart(9)} ${sense} ${value(t.required, t.unit).padEnd(9)} ${t.verdict.padEnd(9)} at ${where}` +
-        (t.verdict === 'missed' && t.held.length > 0 ? `; let go of ${t.held.join(' or ')}` : ''),
+      `  ${MARK[t.verdict]} ${t.name.padEnd(28)} ${predictedOf(t).padStart(9)} ${sense} ${value(t.required, t.unit).padEnd(9)} ${t.verdict.padEnd(9)} at ${where}` +
+        (t.why === undefined ? '' : `; ${t.why}`) +
+        (t.verdict === 'missed' && !t.advice && t.held.length > 0 ? `; let go of ${t.held.join(' or ')}` : ''),
     );
+    for (const { words, gives, verdict, misses = [] } of t.advice ?? [])
+      lines.push(
+        `      tried: ${words} gives ${value(gives, t.unit)}${verdict === 'missed' ? ', still missed' : ''}${misses.length > 0 ? `, but misses ${misses.join(', ')}` : ''}`,
+      );
   }
-  if ('places' in result) {
+  if (result.places) {
     lines.push('', 'Parts');
-    for (const { place, parts, words } of (result as ShelfResultOf).places)
+    for (const { place, parts, words } of result.places)
       lines.push(
         `  ${place.padEnd(18)} ${(parts.map(({ id, count }) => `${count} × ${id}`).join(' + ') || 'none').padEnd(44)} ${words}`,
       );
@@ -179,6 +187,10 @@ export function describeComparison(compared: readonly Compared[]): string {
     )
     .join('\n')}\n`;
 }
+
+/** What a target comes to; an estimate says that it is one. */
+const predictedOf = ({ predicted, unit, estimate }: Target): string =>
+  Number.isNaN(predicted) ? '—' : predicted === Infinity ? 'never' : `${estimate ? '≈ ' : ''}${value(predicted, unit)}`;
 
 function value(number: number, unit: Unit): string {
   return formatQuantity(number, unit).replace('\u00a0', ' ');

@@ -33,8 +33,9 @@ export {
   type Topology,
 } from './design/index.ts';
 export { solve, type Result } from './solve.ts';
+export { judge, judging, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
-export { type Target } from './verdict/target.ts';
+export { VERDICTS, type Advice, type Target, type Verdict } from './verdict/target.ts';
 export type { QuantityId } from './areas.ts';
 export { describeQuantity, explain, listQuantities, tellQuantity, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint } from './stage/operating/operatingPoint.ts';
@@ -114,8 +115,6 @@ export { rankPairs, type Counted } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';
 export { simulate, simulating } from './simulation/simulate.ts';
 export { SCENARIOS, type Excursion, type Scenario, type SimulateOptions, type Simulation } from './simulation/run.ts';
-export { stepRemedy } from './simulation/stepRemedy.ts';
-export { steppedPoints, stepTargets } from './simulation/stepTargets.ts';
 export { usualSteps, type LoadStep } from './simulation/steps.ts';
 export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';

@@ -22,7 +22,7 @@ export interface SolveOptions extends Omit<Asked, 'design'> {
 }
 
 /** What the areas asked for found, and what they hold the design to: what a tape draws, and no more. */
-export function judge(design: Design, { areas, ...asked }: SolveOptions = {}) {
+export function foldAreas(design: Design, { areas, ...asked }: SolveOptions = {}) {
   const question: Asked = { design, ...asked };
   const chosen = AREAS.filter(({ id }) => id === 'stage' || !areas || areas.includes(id as AreaId));
   let found = stageArea.compute(question, {});
@@ -39,14 +39,15 @@ export function judge(design: Design, { areas, ...asked }: SolveOptions = {}) {
  * same design gives the same result, and nothing downstream reaches back.
  */
 export function solve(design: Design, options: SolveOptions = {}): Result {
-  const { chosen, question, found, targets } = judge(design, options);
+  const { chosen, question, found, targets } = foldAreas(design, options);
   const { corners: _, spent: __, ...shown } = found;
   return {
     format: 'yundro-result',
     version: 1,
     ...shown,
     targets,
-    verdict: worstVerdict(targets),
+    // what no loop and no run has been asked about may be missed, and is not met
+    verdict: worstVerdict(targets) === 'missed' ? 'missed' : 'open',
     warnings: [
       ...chosen.flatMap((area) => area.warnings(question, found, targets)),
       ...(options.remarks ?? []).map(({ path, message, expected }) => ({

@@ -3,7 +3,7 @@ import type { Controller, Converter } from '../shelf/part.ts';
 import type { Result } from '../solve.ts';
 import type { Brief } from '../design/schema.ts';
 import { dividerPairs } from '../smallParts/smallParts.ts';
-import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
+import { currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
 
 /** A small part that belongs to a controller, in a standard value, with what it gives. */
 export interface SmallPart {
@@ -13,8 +13,6 @@ export interface SmallPart {
   words: string;
 }
 
-/** What a sense threshold and a resistor are within. Common practice, no source. */
-const SENSE_TOLERANCE = 0.1;
 /** V by which the bootstrap may sag in a period. Common practice, no source. */
 const SAG = 0.15;
 /** A through the divider at the enable input. Common practice, no source. */
@@ -44,20 +42,21 @@ export function smallPartsFor(
   if (points.length === 0) return [];
   const found: SmallPart[] = [];
   const peak = Math.max(...points.map((point) => point.inductorCurrent.peak));
-  const limit = decisions.control.currentLimit ?? LIMIT_ABOVE * peak;
+  const { currentLimitTolerance: within = LIMIT_TOLERANCE } = decisions.control;
+  const limit = decisions.control.currentLimit ?? currentLimitFor(peak, decisions.inductor.saturationCurrent, within);
   const { currentSenseVoltage, softStartCurrent, referenceVoltage, softStart, enableThreshold, enableHysteresis } =
     controller;
   if (currentSenseVoltage !== undefined) {
     const value = preferredDown(currentSenseVoltage / limit, 'E24');
     const middle = currentSenseVoltage / value;
-    const [low, high] = [middle * (1 - SENSE_TOLERANCE), middle * (1 + SENSE_TOLERANCE)];
+    const [low, high] = [middle * (1 - within), middle * (1 + within)];
     const { saturationCurrent } = decisions.inductor;
     const heat = Math.max(...points.map((point) => point.inductorCurrent.rms)) ** 2 * value;
     found.push({
       name: 'Current sense, one a phase',
       value,
       unit: 'Ω',
-      words: `${V(currentSenseVoltage)} at ${A(middle)}; within ±${Math.round(SENSE_TOLERANCE * 100)} % it limits from ${A(low)}, ${low > peak ? 'above' : 'BELOW'} the peak of ${A(peak)}, to ${A(high)}, ${high < saturationCurrent ? 'below' : 'ABOVE'} saturation at ${A(saturationCurrent)}; up to ${formatQuantity(heat, 'W')}`,
+      words: `${V(currentSenseVoltage)} at ${A(middle)}; within ±${Math.round(within * 100)} % it limits from ${A(low)}, ${low > peak ? 'above' : 'BELOW'} the peak of ${A(peak)}, to ${A(high)}, ${high < saturationCurrent ? 'below' : 'ABOVE'} saturation at ${A(saturationCurrent)}; up to ${formatQuantity(heat, 'W')}`,
     });
   }
   const { outputVoltage } = brief;

@@ -153,6 +153,7 @@ export function controllerValues(part: Controller | Converter, method: Control['
     ...given({
       method,
       referenceVoltage: part.referenceVoltage,
+      referenceAccuracy: part.accuracy,
       minimumOnTime: part.minimumOnTime,
       minimumOffTime: part.minimumOffTime,
       maximumDuty: part.maximumDuty,

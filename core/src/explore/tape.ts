@@ -5,8 +5,8 @@ import { formatQuantity, preferredNext, preferredPrevious, type Series } from '.
 import type { Tape } from '../area.ts';
 import { AREAS, type QuantityId } from '../areas.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { judge } from '../solve.ts';
-import { usedAt, type Target } from '../verdict/target.ts';
+import { foldAreas } from '../solve.ts';
+import { expectedOf, usedAt, type Target } from '../verdict/target.ts';
 
 /** A stretch of a tape where a target is missed or marginal. */
 export interface TapeStretch {
@@ -99,7 +99,7 @@ export function findTape(
   const assess = (value: number): Place => {
     const known = solved.get(value);
     if (known) return known;
-    const { targets } = judge(hold(started, path, tape.write(decisions, value)));
+    const { targets } = foldAreas(hold(started, path, tape.write(decisions, value)));
     const place = { value, targets: new Map(targets.map((target) => [target.id, target])) };
     solved.set(value, place);
     return place;
@@ -114,7 +114,7 @@ export function findTape(
   const stretches: TapeStretch[] = [];
   for (const verdict of ['missed', 'marginal'] as const) {
     const inside = (target: Target | undefined): boolean =>
-      target !== undefined && (target.verdict === 'missed' || target.verdict === verdict);
+      target !== undefined && [verdict, 'missed'].includes(expectedOf(target));
     const ids = new Set(found.flatMap(({ targets }) => [...targets.values()].filter(inside).map(({ id }) => id)));
     for (const id of ids) {
       const isInside = ({ targets }: Place): boolean => inside(targets.get(id));

@@ -3,16 +3,18 @@ import type { Design } from '../design/schema.ts';
 import { degrees, magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { SimulationError } from '../simulation/law.ts';
+import { NoLoop, SimulationError } from '../simulation/law.ts';
 import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { differenceEquation, type DigitalParts } from '../stage/sizing/digital.ts';
 import type { LoopHere, Polar } from '../stage/scene.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { completeDecisions } from '../stage/sizing/complete.ts';
-import { assessTargets, type Target } from '../verdict/target.ts';
+import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
+import { assessTargets, openTargets, type Draft, type Target } from '../verdict/target.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { factored, type Factored } from './factored.ts';
 import { beyondHeld, curveOf, loopAt, usualFrequencies, type Opened, type ResponseCurve } from './loop.ts';
+import { peakOf } from '../numbers/peak.ts';
+import { judgedLoop, sizeOf, withResonances, worstOf, type JudgedLoop } from './judged.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
 import type { LoopQuantity } from '../step/loopQuantities.ts';
 import { quantisationAt, quantisationWords } from './quantisation.ts';
@@ -36,6 +38,10 @@ export interface LoopCorner extends Corner, Margins {
   outputImpedance: number[];
   /** V/V at the loop's frequencies, source to output, closed */
   audioSusceptibility: number[];
+  /** what it is judged by, which may be another response than the one that is drawn */
+  judged: JudgedLoop;
+  /** the output impedance at its highest, found and not sampled */
+  impedancePeak: { frequency: number; value: number };
   /** where the load is not what is held: both by their parts, with which another network can be told */
   opened?: { reaches: Complex[]; impedance: Opened[]; audio: Opened[] };
 }
@@ -53,7 +59,7 @@ export interface LoopCorners {
   /** what the response does not tell: cycles of a digital controller's steps */
   warnings: string[];
   /** why a corner has no loop */
-  troubles: { at: Corner; message: string }[];
+  troubles: { at: Corner; message: string; /** whether there is none by design */ none: boolean }[];
 }
 
 /**
@@ -68,10 +74,15 @@ const withoutCrossover = ({ control }: CompleteDecisions, margins: Margins): Mar
 /** Points of each curve: gain and phase are smooth between them, margins are found on the functions themselves. */
 const POINTS = 161;
 
-/** Corner by corner, as they are found. @param spread whether its parts are varied too, at both ends of the line */
+/**
+ * Corner by corner, as they are found.
+ * @param spread whether its parts are varied too, at both ends of the line
+ * @param only these corners; all of line and load where absent
+ */
 export function* loopCorners(
   design: Design,
   spread = false,
+  only: readonly Corner[] = cornersOf(design),
 ): Generator<{ part: number; soFar: LoopCorners }, LoopCorners> {
   const { decisions } = completeDecisions(design);
   const found: LoopCorners = {
@@ -82,11 +93,14 @@ export function* loopCorners(
     warnings: [],
     troubles: [],
   };
-  const asDesigned = cornersOf(design).map((corner) => ({ corner, variation: VARIATIONS[0]! }));
+  const asDesigned = only.map((corner) => ({ corner, variation: VARIATIONS[0]! }));
   const list = spread
     ? [...asDesigned, ...spreadCorners(design).filter(({ variation }) => variation !== VARIATIONS[0])]
     : asDesigned;
-  const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
+  const frequencies = withResonances(
+    usualFrequencies(decisions.switchingFrequency, POINTS),
+    resonancesOf(design, decisions),
+  );
   if (hasAmplifier(decisions.control)) found.network = decisions.compensator;
   const { digital, method } = decisions.control;
   if (method === 'digital' && digital) found.digital = factored(digital, 1 / decisions.switchingFrequency);
@@ -98,6 +112,13 @@ export function* loopCorners(
       const values = told.map(made.gain);
       const plant = told.map(made.plant);
       const margins = withoutCrossover(decisions, marginsOf(told, values, made.gain, made.switches / 2));
+      const impedance = sizeOf(made.outputImpedance);
+      const outputImpedance = told.map(impedance);
+      // of parts that vary the response that is drawn says enough
+      const judged =
+        variation === VARIATIONS[0]
+          ? judgedLoop(made, told, margins).judged
+          : { by: made.model, ...worstOf(margins, undefined) };
       if (variation === VARIATIONS[0]) found.assumed = made.assumed;
       found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
       found.corners = [
@@ -113,7 +134,9 @@ export function* loopCorners(
           loop: curveOf(told, values),
           nyquist: nearOf(values),
           plant: curveOf(told, plant),
-          outputImpedance: told.map((frequency): number => magnitude(made.outputImpedance(frequency))),
+          judged,
+          impedancePeak: peakOf(told, outputImpedance, impedance),
+          outputImpedance,
           audioSusceptibility: told.map((frequency): number => magnitude(made.audioSusceptibility(frequency))),
           ...(made.opened
             ? {
@@ -136,7 +159,7 @@ export function* loopCorners(
       }
     } catch (error) {
       if (!(error instanceof SimulationError)) throw error;
-      found.troubles = [...found.troubles, { at: corner, message: error.message }];
+      found.troubles = [...found.troubles, { at: corner, message: error.message, none: error instanceof NoLoop }];
     }
     yield { part: (k + 1) / list.length, soFar: { ...found } };
   }
@@ -175,12 +198,17 @@ export function withNetwork(found: LoopCorners, parts: CompensatorParts | Digita
       (size: number, k: number): number =>
         of && opened ? magnitude(beyondHeld(of[k]!, opened.reaches[k]!, network[k]!, values[k]!)) : size * closes[k]!;
     const gain = (at: number): Complex => times(between(frequencies, plant, at), response(at));
+    const margins = marginsOf(frequencies, values, gain, corner.switches / 2);
+    const outputImpedance = corner.outputImpedance.map(closed(opened?.impedance));
+    const highest = Math.max(...outputImpedance);
     return {
       ...corner,
-      ...marginsOf(frequencies, values, gain, corner.switches / 2),
+      ...margins,
+      judged: { by: corner.model, ...worstOf(margins, undefined) },
       loop: curveOf(frequencies, values),
       nyquist: nearOf(values),
-      outputImpedance: corner.outputImpedance.map(closed(opened?.impedance)),
+      outputImpedance,
+      impedancePeak: { frequency: frequencies[outputImpedance.indexOf(highest)]!, value: highest },
       audioSusceptibility: corner.audioSusceptibility.map(closed(opened?.audio)),
     };
   });
@@ -207,9 +235,12 @@ function complexOf({ gain, phase }: ResponseCurve): Complex[] {
 
 /** Between two of a list's frequencies: straight in the logarithms of frequency and size, and in phase. */
 function between(frequencies: readonly number[], values: readonly Complex[], at: number): Complex {
-  const last = frequencies.length - 1;
-  let k = Math.floor((Math.log(at / frequencies[0]!) / Math.log(frequencies[last]! / frequencies[0]!)) * last);
-  k = Math.min(last - 1, Math.max(0, k));
+  let [k, end] = [0, frequencies.length - 1];
+  while (end - k > 1) {
+    const middle = (k + end) >> 1;
+    if (frequencies[middle]! <= at) k = middle;
+    else end = middle;
+  }
   const part = Math.log(at / frequencies[k]!) / Math.log(frequencies[k + 1]! / frequencies[k]!);
   const ratio = over(values[k + 1]!, values[k]!);
   const size = magnitude(ratio) ** part;
@@ -219,17 +250,24 @@ function between(frequencies: readonly number[], values: readonly Complex[], at:
 
 /** What a loop is held to where nothing else is said. Common practice, no source. */
 const HELD_TO = { phaseMargin: 45, gainMargin: 8, crossover: 1 / 5 };
+/** Distance of the loop gain to −1: a sensitivity of at most two. Source: Åström and Murray, Feedback Systems, ch. 10 (recalled from memory). */
+const VECTOR_MARGIN = 0.5;
 
 /** What the loop's quantities are explained from, at one corner; undefined where it has no loop. */
 export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   const { decisions } = completeDecisions(design);
   try {
     const made = loopAt(design, decisions, corner);
-    const frequencies = usualFrequencies(decisions.switchingFrequency, POINTS);
-    const whole = withoutCrossover(
+    const frequencies = withResonances(
+      usualFrequencies(decisions.switchingFrequency, POINTS),
+      resonancesOf(design, decisions),
+    );
+    const own = withoutCrossover(
       decisions,
       marginsOf(frequencies, frequencies.map(made.gain), made.gain, made.switches / 2),
     );
+    const { judged, gain, margins: whole } = judgedLoop(made, frequencies, own);
+    const plantOf = (at: number): Complex => over(gain(at), made.compensator(at));
     const phasesTo = (of: (frequency: number) => Complex, at: number): number =>
       unwrapped([...frequencies.filter((frequency) => frequency < at), at].map(of)).at(-1)!;
     const both = (at: number, together: number): { plant: Polar; network: Polar } => {
@@ -237,25 +275,28 @@ export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
         decibels: 20 * Math.log10(magnitude(of(at))),
         degrees: phase,
       });
-      const plant = phasesTo(made.plant, at);
+      const plant = phasesTo(plantOf, at);
       // on the branch that makes the loop's own phase of the two
       return {
-        plant: polar(made.plant, plant),
+        plant: polar(plantOf, plant),
         network: polar(made.compensator, nearest(degrees(made.compensator(at)), together - plant)),
       };
     };
-    const closed = frequencies.map((frequency) => magnitude(made.outputImpedance(frequency)));
-    const frequency = frequencies[closed.indexOf(Math.max(...closed))]!;
+    const impedance = sizeOf(made.outputImpedance);
+    const { frequency, value: highest } = peakOf(frequencies, frequencies.map(impedance), impedance);
     const dividedBy = magnitude(plus([1, 0], made.gain(frequency)));
-    const { crossoverFrequency: crossover, phaseMargin, gainMargin, phaseCrossoverFrequency: reversal } = whole;
+    const { phaseCrossoverFrequency: reversal } = whole;
+    const { crossoverFrequency: crossover, phaseMargin, gainMargin, vectorMargin, growth } = judged;
     return {
+      vectorMargin: vectorMargin.distance,
+      ...(growth === undefined ? {} : { growth }),
       ...(crossover === null || phaseMargin === null
         ? {}
         : { crossover, phaseMargin, there: both(crossover, phaseMargin - 180) }),
       ...(gainMargin === null || reversal === null
         ? {}
         : { gainMargin, reversal: { frequency: reversal, ...both(reversal, -180) } }),
-      impedance: { frequency, open: Math.max(...closed) * dividedBy, dividedBy },
+      impedance: { frequency, open: highest * dividedBy, dividedBy },
     };
   } catch (error) {
     if (error instanceof SimulationError) return undefined;
@@ -263,69 +304,152 @@ export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   }
 }
 
-/** The loop's margins and output impedance, each at its worst corner; its crossover against a fifth of the switching frequency. */
-export function loopTargets(design: Design, { corners }: Pick<LoopCorners, 'corners'>): Target<LoopQuantity>[] {
-  const { decisions } = completeDecisions(design);
-  const levers = ['outputCapacitors', 'switchingFrequency'];
+/** What a network is drawn to hold: what it is, with which decisions it moves. */
+function loopDrafts(
+  design: Design,
+  decisions: CompleteDecisions,
+  corners: readonly LoopCorner[],
+): Draft<LoopCorner, LoopQuantity>[] {
+  const network = decisions.control.method === 'digital' ? 'control.digital' : 'compensator';
+  const levers = [network, 'outputCapacitors', 'switchingFrequency', 'control.method', 'outputFilter'];
   const { loadStep } = design.brief;
   const step = loadStep && Math.abs(loadStep.to - loadStep.from);
-  return assessTargets<LoopCorner, LoopQuantity>(
-    design,
-    [
-      {
-        levers,
-        quantity: 'phaseMargin',
-        id: 'phaseMargin',
-        name: 'Phase margin, degrees',
-        unit: '',
-        sense: 'above',
-        required: HELD_TO.phaseMargin,
-        predict: ({ phaseMargin }) => phaseMargin!,
-        applies: ({ phaseMargin }) => phaseMargin !== null,
-      },
-      {
-        levers,
-        quantity: 'gainMargin',
-        id: 'gainMargin',
-        name: 'Gain margin, dB',
-        unit: '',
-        sense: 'above',
-        required: HELD_TO.gainMargin,
-        predict: ({ gainMargin }) => gainMargin!,
-        applies: ({ gainMargin }) => gainMargin !== null,
-      },
-      {
-        levers,
-        quantity: 'loopCrossover',
-        id: 'crossover',
-        name: 'Crossover',
-        unit: 'Hz',
-        sense: 'below',
-        required:
-          HELD_TO.crossover *
-          Math.min(
-            decisions.switchingFrequency,
-            // where pulses come too rarely to cross over there is none to hold
-            ...corners.filter(({ crossoverFrequency }) => crossoverFrequency !== null).map(({ switches }) => switches),
-          ),
-        predict: ({ crossoverFrequency }) => crossoverFrequency!,
-        applies: ({ crossoverFrequency }) => crossoverFrequency !== null,
-      },
-      {
-        levers,
-        quantity: 'closedImpedance',
-        id: 'outputImpedance',
-        name: 'Output impedance',
-        unit: 'Ω',
-        sense: 'below',
-        required: loadStep?.deviation !== undefined && step ? loadStep.deviation / step : undefined,
-        predict: ({ outputImpedance }) => Math.max(...outputImpedance),
-        // loads below the step's own are none that it meets
-        applies: ({ outputCurrent }) => !loadStep || outputCurrent >= Math.min(loadStep.from, loadStep.to),
-      },
-    ],
-    corners,
-  );
+  const crosses = hasAmplifier(decisions.control) || decisions.control.method === 'digital';
+  // pulses without a clock and without an amplifier have a crossover only where they show one
+  const shows = ({ judged }: LoopCorner): boolean => crosses || judged.crossoverFrequency !== null;
+  return [
+    {
+      levers,
+      quantity: 'loopGrowth',
+      id: 'loopGrowth',
+      name: 'Disturbance left after a period',
+      unit: '',
+      sense: 'below',
+      // asked only where it does not die away: how fast it does is what the margins say
+      required: corners.some(({ judged: { growth } }) => (growth ?? 0) >= 1) ? 1 : undefined,
+      predict: ({ judged: { growth } }) => growth ?? 0,
+    },
+    {
+      levers,
+      quantity: 'phaseMargin',
+      id: 'phaseMargin',
+      name: 'Phase margin, degrees',
+      unit: '',
+      sense: 'above',
+      required: HELD_TO.phaseMargin,
+      predict: ({ judged }) => judged.phaseMargin!,
+      applies: ({ judged }) => judged.phaseMargin !== null,
+    },
+    {
+      levers,
+      quantity: 'gainMargin',
+      id: 'gainMargin',
+      name: 'Gain margin, dB',
+      unit: '',
+      sense: 'above',
+      required: HELD_TO.gainMargin,
+      predict: ({ judged }) => judged.gainMargin!,
+      applies: ({ judged }) => judged.gainMargin !== null,
+    },
+    {
+      levers,
+      quantity: 'vectorMargin',
+      id: 'vectorMargin',
+      name: 'Distance to −1',
+      unit: '',
+      sense: 'above',
+      required: VECTOR_MARGIN,
+      predict: ({ judged }) => judged.vectorMargin.distance,
+      applies: shows,
+    },
+    {
+      levers,
+      quantity: 'loopCrossover',
+      id: 'crossover',
+      name: 'Crossover',
+      unit: 'Hz',
+      sense: 'below',
+      required:
+        HELD_TO.crossover *
+        Math.min(
+          decisions.switchingFrequency,
+          // where pulses come too rarely to cross over there is none to hold
+          ...corners
+            .filter(({ judged: { crossoverFrequency } }) => crossoverFrequency !== null)
+            .map(({ switches }) => switches),
+        ),
+      // a gain that passes one nowhere regulates nothing
+      predict: ({ crossoverFrequency, judged }) => crossoverFrequency ?? judged.crossoverFrequency ?? Infinity,
+      applies: shows,
+    },
+    {
+      levers,
+      quantity: 'closedImpedance',
+      id: 'outputImpedance',
+      name: 'Output impedance',
+      unit: 'Ω',
+      sense: 'below',
+      required: loadStep?.deviation !== undefined && step ? loadStep.deviation / step : undefined,
+      predict: ({ impedancePeak }) => impedancePeak.value,
+      // loads below the step's own are none that it meets
+      applies: ({ outputCurrent }) => !loadStep || outputCurrent >= Math.min(loadStep.from, loadStep.to),
+    },
+  ];
+}
+
+/**
+ * The loop's margins and output impedance, each at its worst corner; its crossover against a fifth of the switching
+ * frequency. Where a corner's loop could not be found, what would be met is open.
+ */
+export function loopTargets(
+  design: Design,
+  { corners, troubles = [] }: Pick<LoopCorners, 'corners'> & Partial<Pick<LoopCorners, 'troubles'>>,
+  { decisions }: Pick<Completion, 'decisions'> = completeDecisions(design),
+): Target<LoopQuantity>[] {
+  const drafts = loopDrafts(design, decisions, corners);
+  const lost = troubles.find(({ none }) => !none);
+  const why =
+    lost &&
+    `${formatQuantity(lost.at.inputVoltage, 'V')}, ${formatQuantity(lost.at.outputCurrent, 'A')}: ${lost.message}`;
+  if (corners.length === 0 && why !== undefined) return openTargets(design, drafts, why);
+  return assessTargets(design, why === undefined ? drafts : drafts.map((draft) => ({ ...draft, lacks: why })), corners);
+}
+
+/** The same before any corner has been asked. */
+export function openLoopTargets(design: Design, decisions: CompleteDecisions, why: string): Target<LoopQuantity>[] {
+  return openTargets(design, loopDrafts(design, decisions, []), why);
+}
+
+/** What a loop says that no margin does, in words: where its gain falls below one and rises again. */
+export function loopWarnings(corners: readonly LoopCorner[]): string[] {
+  const several = corners.filter(({ crossings }) => crossings.length > 1);
+  if (several.length === 0) return [];
+  const most = several.reduce((a, b) => (b.crossings.length > a.crossings.length ? b : a));
+  const at = most.crossings.map(({ frequency }) => formatQuantity(frequency, 'Hz')).join(', ');
+  return [
+    `The loop’s gain passes one ${most.crossings.length} times at ${formatQuantity(most.inputVoltage, 'V')}, ${formatQuantity(most.outputCurrent, 'A')}: at ${at}. Between them it is below one, and holds nothing; the worst of the crossings is judged.`,
+  ];
+}
+
+/** Hz at which what stores energy beside the loop rings: a second section with the banks about it, a source with the input bank. */
+function resonancesOf(
+  { brief }: Design,
+  { outputFilter, outputCapacitors, inputCapacitors }: CompleteDecisions,
+): number[] {
+  const whole = (banks: CompleteDecisions['outputCapacitors']): number =>
+    banks.reduce((sum, { capacitance, count }) => sum + capacitance * count, 0);
+  const ring = (inductance: number, capacitance: number): number =>
+    1 / (2 * Math.PI * Math.sqrt(inductance * capacitance));
+  const found: number[] = [];
+  if (outputFilter) {
+    const [before, behind] = [whole(outputCapacitors), whole(outputFilter.capacitors)];
+    found.push(
+      ring(outputFilter.inductance, behind),
+      ring(outputFilter.inductance, (before * behind) / (before + behind)),
+    );
+  }
+  if (brief.sourceInductance) found.push(ring(brief.sourceInductance, whole(inputCapacitors)));
+  return found.filter((at) => Number.isFinite(at));
 }
 
 /** Where most of what moves at the input comes through to the output. */

@@ -2,7 +2,7 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { bankImpedance } from '../network/impedance.ts';
 import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
-import { SimulationError, type Segment } from '../simulation/law.ts';
+import { NoLoop, SimulationError, type Segment } from '../simulation/law.ts';
 import { conductanceOf, cornerAsked, currentNetwork, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
 import type { Response } from '../simulation/linearized.ts';
 import { periodicState, type Steady } from '../simulation/steady.ts';
@@ -132,8 +132,8 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   const { method } = decisions.control;
   const closedReady = ready(design, decisions, corner, segments);
   if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
-    throw new SimulationError('The stage does not reach its output at this corner: there is no loop to judge.');
-  if (closedReady.setup.law.leastPulse && skipsPulses(closedReady)) throw new SimulationError(SKIPPED);
+    throw new NoLoop('The stage does not reach its output at this corner: there is no loop to judge.');
+  if (closedReady.setup.law.leastPulse && skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
   const { period } = closedReady.setup;
   let found: Steady | undefined | 'none' = 'none';
   const closed = (): Steady | undefined => {
@@ -247,12 +247,12 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     });
   } else {
     const held = heldPeriod();
-    if (!held)
+    if (!held) {
+      if (skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
       throw new SimulationError(
-        skipsPulses(closedReady)
-          ? SKIPPED
-          : 'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
+        'With its control voltage held the stage has no period that repeats at this corner: there is no plant to tell.',
       );
+    }
     plant = (frequency) => respond(held, places(held).injected, frequency).sensed;
     reaches = (frequency) => disturb(held, places(held).injected, frequency);
     reaching(plant(PROBED / period), closedReady);
@@ -363,7 +363,7 @@ export const SKIPPED = 'Pulses are skipped at this corner: there is no loop to h
 /** @throws SimulationError where a disturbance comes to nothing */
 function reaching(response: Complex, made: Ready): void {
   if (magnitude(response) === 0)
-    throw new SimulationError(
+    throw new NoLoop(
       skipsPulses(made)
         ? SKIPPED
         : 'The switches stand at a limit of the controller’s pulses at this corner, its shortest or its longest: there is no loop to judge.',

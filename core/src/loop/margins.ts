@@ -1,4 +1,5 @@
 import { degrees, magnitude, type Complex } from '../numbers/complex.ts';
+import { peakOf } from '../numbers/peak.ts';
 
 /** How far a loop is from sustaining itself. */
 export interface Margins {
@@ -11,7 +12,16 @@ export interface Margins {
   phaseCrossoverFrequency: number | null;
   /** nearest distance of the loop gain to −1, and where, Hz */
   vectorMargin: { distance: number; frequency: number };
+  /** every passage of the gain through one, from low frequency on: Hz, and the phase margin there */
+  crossings: { frequency: number; phaseMargin: number; falls: boolean }[];
 }
+
+/** Degrees of a phase margin without whole turns: what lies a turn from −1 lies as near to it as what does not. */
+const withoutTurns = (margin: number): number =>
+  margin > 270 ? withoutTurns(margin - 360) : margin <= -180 ? withoutTurns(margin + 360) : margin;
+
+/** Degrees, never negative, by which a phase misses −180, from whichever side. */
+export const missing = (margin: number): number => Math.abs(margin - 360 * Math.round(margin / 360));
 
 /** Phase over a list of values, without jumps, degrees. It begins between −225 and 135: two integrators lag by 180, to a rounding. */
 export function unwrapped(values: readonly Complex[]): number[] {
@@ -54,14 +64,21 @@ export function marginsOf(
   let phaseMargin: number | null = null;
   let gainMargin: number | null = null;
   let phaseCrossoverFrequency: number | null = null;
+  const crossings: Margins['crossings'] = [];
   for (let k = 1; k < values.length; k += 1) {
     const [low, high] = [frequencies[k - 1]!, frequencies[k]!];
     if (high >= below) break;
-    // the last fall through one is where the loop gives up
-    if (magnitude(values[k - 1]!) >= 1 && magnitude(values[k]!) < 1) {
-      crossoverFrequency = between(low, high, (at) => magnitude(gain(at)) < 1);
-      // on the branch that the phase has come along: a turn more is no margin
-      phaseMargin = 180 + nearest(degrees(gain(crossoverFrequency)), phases[k]!);
+    const above = magnitude(values[k - 1]!) >= 1;
+    if (above !== magnitude(values[k]!) >= 1) {
+      const frequency = between(low, high, (at) => magnitude(gain(at)) >= 1 !== above);
+      const crossing = {
+        frequency,
+        phaseMargin: withoutTurns(180 + nearest(degrees(gain(frequency)), phases[k]!)),
+        falls: above,
+      };
+      crossings.push(crossing);
+      // the last fall through one is where the loop gives up
+      if (above) ({ frequency: crossoverFrequency, phaseMargin } = crossing);
     }
     for (const turn of [-180, 180, -540]) {
       const falls = phases[k - 1]! > turn && phases[k]! <= turn;
@@ -81,11 +98,9 @@ export function marginsOf(
       }
     }
   }
-  let vectorMargin = { distance: Infinity, frequency: frequencies[0] ?? 0 };
-  values.forEach(([re, im], k) => {
-    const distance = magnitude([1 + re, im]);
-    if (distance < vectorMargin.distance && (k === 0 || frequencies[k]! < below))
-      vectorMargin = { distance, frequency: frequencies[k]! };
-  });
-  return { crossoverFrequency, phaseMargin, gainMargin, phaseCrossoverFrequency, vectorMargin };
+  const told = frequencies.filter((frequency, k) => k === 0 || frequency < below);
+  const nearness = ([re, im]: Complex): number => 1 / magnitude([1 + re, im]);
+  const { frequency, value } = peakOf(told, values.slice(0, told.length).map(nearness), (at) => nearness(gain(at)));
+  const vectorMargin = { distance: 1 / value, frequency };
+  return { crossoverFrequency, phaseMargin, gainMargin, phaseCrossoverFrequency, vectorMargin, crossings };
 }

@@ -53,6 +53,32 @@ export function within<T>(multiplications: number, work: () => T): T | 'spent' {
   }
 }
 
+/**
+ * Counts work that is no product of matrices, in multiplications, against the bound that it is done within.
+ * @throws what {@link within} catches, once the bound is passed
+ */
+export function spend(multiplications: number): void {
+  done += multiplications;
+  if (done > end) throw new Spent();
+}
+
+/** A bound on multiplications that several stretches of work share, one after another. */
+export class Budget {
+  private left: number;
+
+  constructor(multiplications: number) {
+    this.left = multiplications;
+  }
+
+  /** @returns what the work gives; 'spent' where what is left did not suffice */
+  run<T>(work: () => T): T | 'spent' {
+    const before = done;
+    const result = within(Math.max(0, this.left), work);
+    this.left -= done - before;
+    return result;
+  }
+}
+
 /** e^(At) and the integral of it from 0 to t: what carries a state over an interval and gives its average there. */
 export interface Propagator {
   phi: Vector;

@@ -100,7 +100,7 @@ export class Simulator extends Machine {
       wanted = forced = true;
     if (law.method === 'open-loop' || law.method === 'digital') wanted = phase.duty > 0;
     if (law.method === 'gated-oscillator') wanted = along(this.mode().watched(WATCHED.pulse, 0).row, this.state) > 0;
-    if (wanted && !this.over && this.restUntil === NONE) {
+    if (wanted && !this.over && this.restUntil === NONE && (phase.gate === 'on' || !this.aboveValley(k))) {
       if (phase.gate === 'on') {
         phase.pulses += 1;
         this.pulses += 1;
@@ -508,11 +508,19 @@ export class Simulator extends Machine {
       if (this.band > 0) this.add(WATCHED.starves, 0, mode.watched(WATCHED.starves, 0), this.volts);
       if (this.band + 1 < setup.bands.length) this.add(WATCHED.feeds, 0, mode.watched(WATCHED.feeds, 0), this.volts);
     }
-    if (!law.clocked && this.pulseMayCome(mode)) this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
+    if (!law.clocked && this.aboveValley(this.turn))
+      this.add(WATCHED.valley, this.turn, mode.watched(WATCHED.valley, this.turn), this.amperes);
+    else if (!law.clocked && this.pulseMayCome(mode)) this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
     if (this.follows && !this.over && this.restUntil === NONE)
       for (let k = 1; k < this.phases.length; k += 1)
         if (this.phases[k]!.owes && time >= this.dueAfterFirst(k) && this.mayFollow(k, mode))
           this.add(WATCHED.pulse, k, mode.watched(WATCHED.pulse, k), 0);
+  }
+
+  /** Whether a phase's current stands above the limit that it has to have fallen to before a pulse. */
+  private aboveValley(k: number): boolean {
+    const { valleyCurrentLimit } = this.setup.law;
+    return this.state[k]! > valleyCurrentLimit + 2 * this.amperes + EDGE * valleyCurrentLimit;
   }
 
   /** Whether a phase that follows the first stands where a pulse may begin: at rest, or on its way below zero. */
@@ -550,6 +558,9 @@ export class Simulator extends Machine {
       case WATCHED.limit:
         phase.limited = true;
         this.end(k, true);
+        break;
+      case WATCHED.valley:
+        // nothing changes but that a pulse may come again
         break;
       case WATCHED.falls:
       case WATCHED.rises: {

@@ -63,6 +63,8 @@ export interface ControlLaw {
   longestWait: number;
   digital: DigitalLaw | undefined;
   currentLimit: number;
+  /** A of a phase's inductor above which its control switch does not turn on */
+  valleyCurrentLimit: number;
   hiccup: { pulses: number; offTime: number } | undefined;
   softStart: number;
   startIntoBias: boolean;
@@ -145,6 +147,8 @@ export interface Setup {
   bands: readonly Band[];
   /** the control voltage is held where the reference stands, and no amplifier moves it */
   held?: boolean | undefined;
+  /** whether a four-switch stage's legs follow what the output really is, as it sags */
+  sags?: boolean | undefined;
   /** what breaks once a run says so */
   fault?: Fault | undefined;
   /** a sine added to what the controller senses at the output: Hz and V */
@@ -164,7 +168,11 @@ export function bandAt(bands: readonly Band[], volts: number): number {
   return at;
 }
 
+/** Why a run or a response cannot be had, in words. */
 export class SimulationError extends Error {}
+
+/** A corner that has no loop, by design and not by a fault of it. */
+export class NoLoop extends SimulationError {}
 
 /** A digital controller's memory: past duties, past errors (the newest first of each) and the latest sample. */
 export class DigitalMemory {

@@ -123,7 +123,7 @@ export class Machine {
   constructor(setup: Setup) {
     this.setup = setup;
     this.roles = setup.roles;
-    this.crosses = setup.segments.some(({ source }) => source !== setup.segments[0]!.source);
+    this.crosses = setup.sags === true || setup.segments.some(({ source }) => source !== setup.segments[0]!.source);
     const { plant } = this.plant(setup.segments[0]!.conductance);
     this.injection = setup.injection && new Injection(setup.injection);
     this.places = new Places(
@@ -695,11 +695,14 @@ export class Machine {
     for (const phase of this.phases) phase.duty = Math.min(maximumDuty, Math.max(0, phase.duty - fall));
   }
 
-  /** Part of the output that is asked for: what the soft start has reached. */
+  /** Part of the output that is asked for: what the soft start has reached, or what an output that sags has. */
   private get asked(): number {
-    const { law } = this.setup;
+    const { law, sags, target } = this.setup;
     const since = this.rampFrom === NONE ? law.softStart : this.time - this.rampFrom;
-    return law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
+    const asked = law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
+    return sags && this.moves && this.time > 0
+      ? Math.min(asked, Math.max(1e-3, along(this.mode().output.row, this.state) / target))
+      : asked;
   }
 
   /** The input is too low: all switches stay off until it has recovered. */

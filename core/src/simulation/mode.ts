@@ -57,6 +57,7 @@ export const WATCHED = {
   compare: 9,
   levelUp: 10,
   levelDown: 11,
+  valley: 16,
   starves: 12,
   feeds: 13,
   sags: 14,
@@ -298,6 +299,8 @@ export class Mode {
     switch (kind) {
       case WATCHED.limit:
         return only(k, 1, -law.currentLimit);
+      case WATCHED.valley:
+        return only(k, -1, law.valleyCurrentLimit);
       case WATCHED.falls:
         return only(k, -1);
       case WATCHED.rises:

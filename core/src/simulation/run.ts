@@ -54,6 +54,8 @@ export interface SimulateOptions {
   waveforms?: boolean | undefined;
   /** takes a usual step where the brief gives none, and says so */
   assume?: boolean | undefined;
+  /** start-up: times its soft start that it is followed for; three where absent */
+  startsFor?: number | undefined;
   /** step train: Hz at which the load steps there and back; sought where absent */
   rate?: number | undefined;
 }
@@ -62,6 +64,7 @@ export interface SimulateOptions {
 export interface Excursion {
   undershoot: number;
   overshoot: number;
+  /** Infinity (null in JSON) where it had not settled when the run ended */
   settlingTime: number;
 }
 
@@ -82,6 +85,8 @@ export interface Simulation {
     overshoot?: number;
     settlingTime?: number;
     peakInductorCurrent?: number;
+    /** V at the end of a start */
+    finalOutputVoltage?: number;
     release?: Excursion;
     /** A, the highest current out of the input node */
     inrush?: number;
@@ -315,6 +320,13 @@ export function* sliced(
   }
 }
 
+/** Periods before the end of a run within which an output that is still outside its band has not settled. Our own. */
+const UNSETTLED = 3;
+
+/** s from a moment until the output was last outside its band; Infinity where it still was as the run ended. */
+export const settledAfter = ({ lastOutside }: Meter, from: number, until: number, period: number): number =>
+  lastOutside > Math.max(from, until - UNSETTLED * period) ? Infinity : Math.max(0, lastOutside - from);
+
 /** A run from a steady state on, its clocks beginning at zero. */
 export function* transient(run: Run, made: Ready, duration: number, back = 0): Simulating {
   const steady = steadyState(made);
@@ -322,12 +334,12 @@ export function* transient(run: Run, made: Ready, duration: number, back = 0): S
   const { simulator } = steady;
   const meter = meterFor(made, run);
   const before = simulator.pulses;
-  const excursionOf = (part: Meter, from: number): Excursion => {
+  const excursionOf = (part: Meter, from: number, until: number): Excursion => {
     const { min, max } = part.output.measured;
     return {
       undershoot: Math.max(0, average - min),
       overshoot: Math.max(0, max - average),
-      settlingTime: Math.max(0, part.lastOutside - from),
+      settlingTime: settledAfter(part, from, until, made.setup.period),
     };
   };
   const done = (time: number, excursion: Excursion, more: { release?: Excursion } = {}): Simulation => {
@@ -342,8 +354,8 @@ export function* transient(run: Run, made: Ready, duration: number, back = 0): S
   simulator.breakDown();
   const share = { before: 0, of: duration / (duration + back) };
   const first = { from: 0, until: duration, recorder: meter };
-  yield* sliced(simulator, made, first, (time) => done(time, excursionOf(meter, 0)), share);
-  const excursion = excursionOf(meter, 0);
+  yield* sliced(simulator, made, first, (time) => done(time, excursionOf(meter, 0, time)), share);
+  const excursion = excursionOf(meter, 0, duration);
   if (back === 0) return done(duration, excursion);
   // the way back is measured by itself, and is part of the whole
   const second = meterFor(made, run, false);
@@ -356,7 +368,7 @@ export function* transient(run: Run, made: Ready, duration: number, back = 0): S
   const rest = { from: duration, until: duration + back, recorder: both };
   const later = { before: share.of, of: 1 - share.of };
   yield* sliced(simulator, made, rest, (time) => done(time, excursion), later);
-  return done(duration + back, excursion, { release: excursionOf(second, duration) });
+  return done(duration + back, excursion, { release: excursionOf(second, duration, duration + back) });
 }
 
 /** The load from one current to another at a slew rate (A/s; at once where there is none), from a moment on. */

@@ -6,6 +6,7 @@ import {
   durationOf,
   meterFor,
   ramp,
+  settledAfter,
   sliced,
   standing,
   transient,
@@ -193,8 +194,13 @@ export function* shortCircuit(run: Run): Simulating {
   const first = standing(run, corner, -1);
   const segments = [first, { ...first, at: 0, conductance: first.conductance + 1 / resistance }];
   const duration = durationOf(run);
-  return yield* transient(run, ready(design, decisions, corner, segments, { duration }), duration);
+  const made = ready(design, decisions, corner, segments, { duration });
+  made.setup.sags = true;
+  return yield* transient(run, made, duration);
 }
+
+/** Times its soft start that a start is followed for where nothing is said. */
+const STARTS_FOR = 3;
 
 /** Everything at rest, the input there, the soft start from zero on. */
 export function* startUp(run: Run): Simulating {
@@ -214,7 +220,8 @@ export function* startUp(run: Run): Simulating {
   for (let k = setup.phases; k < simulator.places.states; k += 1) simulator.state[k] = rest[k]!;
   simulator.startSoftly();
   simulator.begin([], true);
-  const duration = durationOf(run, 3 * setup.law.softStart);
+  const { startsFor = STARTS_FOR } = options;
+  const duration = durationOf(run, startsFor * setup.law.softStart);
   const meter = meterFor(made, run);
   const done = (time: number): Simulation => {
     const { max } = meter.output.measured;
@@ -225,7 +232,8 @@ export function* startUp(run: Run): Simulating {
       { duration: time, cycles: simulator.pulses },
       {
         overshoot: Math.max(0, max - design.brief.outputVoltage),
-        settlingTime: meter.lastOutside,
+        settlingTime: settledAfter(meter, 0, time, setup.period),
+        finalOutputVoltage: meter.output.value,
         peakInductorCurrent: Math.max(...meter.currents.map((gauge) => gauge.max)),
         inrush: meter.input.max,
       },

@@ -14,12 +14,12 @@ import {
   ULTRASONIC_FREQUENCY,
   type CompleteDecisions,
 } from '../stage/operating/stage.ts';
-import { hasAmplifier, hasNetwork } from '../stage/sizing/compensator.ts';
+import { hasAmplifier } from '../stage/sizing/compensator.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
 import { bandAt, SimulationError, type Band, type ControlLaw, type Roles, type Segment, type Setup } from './law.ts';
 import { changesRoles, roleChangeOf } from './roles.ts';
-import { completed, highestPeak, leavesPulsesOut, limitsOf } from './standIn.ts';
+import { completed, highestPeak, isCompleted, isStandIn, leavesPulsesOut, limitsOf } from './standIn.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
 const KNEE = 0.01;
@@ -166,10 +166,9 @@ export function ready(
   const law = lawOf(brief, decisions, corner, duty);
   const { compensator } = decisions;
   const assumed: string[] = [];
-  const needsAmplifier = duty === undefined && !held && hasAmplifier(law);
-  const standIn = needsAmplifier
-    ? !hasNetwork(own.compensator)
-    : duty === undefined && !held && own.control?.method === undefined;
+  const closed = duty === undefined && !held;
+  const needsAmplifier = closed && hasAmplifier(law);
+  const standIn = closed && isStandIn(own, decisions);
   if (standIn)
     assumed.push(
       needsAmplifier
@@ -181,7 +180,7 @@ export function ready(
   if (standIn && needsAmplifier && law.clocked && model.switches < 4)
     leavesPulsesOut(law, brief, decisions, corner, operation);
   // a controller from the shelf has its small parts, which a file need not name
-  if (standIn || (duty === undefined && !held && control.partId !== undefined)) {
+  if (closed && isCompleted(own, decisions)) {
     const set = completed(law, decisions, brief, () => highestPeak(brief, given));
     if (!standIn && set.length > 0) assumed.push('What is not said of the controller is taken by rule.');
     assumed.push(...set);
@@ -344,6 +343,7 @@ export function lawOf(
     longestWait: duty === undefined && decisions.lightLoad === 'ultrasonic' ? 1 / ULTRASONIC_FREQUENCY : Infinity,
     digital: duty === undefined ? control.digital : undefined,
     currentLimit: duty === undefined ? (control.currentLimit ?? Infinity) : Infinity,
+    valleyCurrentLimit: duty === undefined ? (control.valleyCurrentLimit ?? Infinity) : Infinity,
     hiccup: control.hiccup,
     softStart: control.softStart ?? 0,
     startIntoBias: control.startIntoBias ?? true,

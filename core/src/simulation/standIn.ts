@@ -1,11 +1,11 @@
 import type { Corner } from '../design/corner.ts';
-import type { Brief } from '../design/schema.ts';
+import type { Brief, Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { solveCorner } from '../stage/operating/operatingPoint.ts';
 import { followingDuty } from '../stage/operating/patterns.ts';
 import { clockingOf, type CompleteDecisions } from '../stage/operating/stage.ts';
-import { sensesCurrent } from '../stage/sizing/compensator.ts';
-import { LIMIT_ABOVE, softStartFor } from '../stage/sizing/start.ts';
+import { hasAmplifier, hasNetwork, sensesCurrent } from '../stage/sizing/compensator.ts';
+import { currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { SKIPPED_BELOW, type ControlLaw } from './law.ts';
 
@@ -13,6 +13,28 @@ import { SKIPPED_BELOW, type ControlLaw } from './law.ts';
  * What a controller has that the design does not say: soft start, current limit, the ends of its amplifier, and the pulses
  * that it leaves out. A design that gives its network says the rest itself, to the file format's letter.
  */
+
+/** Whether the design says nothing of what closes its loop, so that what the rules decide stands in. */
+export const isStandIn = (own: Decisions, { control }: Pick<CompleteDecisions, 'control'>): boolean =>
+  hasAmplifier(control) ? !hasNetwork(own.compensator) : own.control?.method === undefined;
+
+/** Whether soft start and current limit are taken by rule where nothing is said: of a stand-in, and of a controller from the shelf, whose small parts a file need not name. */
+export const isCompleted = (own: Decisions, decisions: Pick<CompleteDecisions, 'control'>): boolean =>
+  isStandIn(own, decisions) || decisions.control.partId !== undefined;
+
+/** The current limit of one phase that a design has, A, and the part of itself by which it may lie off; undefined where it has none. */
+export function limitOf(
+  { brief, decisions: own }: Design,
+  decisions: CompleteDecisions,
+): { current: number; tolerance: number } | undefined {
+  const { currentLimit, currentLimitTolerance: tolerance = LIMIT_TOLERANCE } = decisions.control;
+  if (currentLimit !== undefined) return { current: currentLimit, tolerance };
+  if (!isCompleted(own, decisions)) return undefined;
+  const peak = highestPeak(brief, decisions);
+  return peak > 0
+    ? { current: currentLimitFor(peak, decisions.inductor.saturationCurrent, tolerance), tolerance }
+    : undefined;
+}
 
 /** Has a law with a clock leave out the pulses that ask for too little: for less than the policy for light load gives, or the shortest that there is. */
 export function leavesPulsesOut(
@@ -103,8 +125,12 @@ export function completed(law: ControlLaw, decisions: CompleteDecisions, brief: 
   if (control.currentLimit === undefined) {
     const peak = peakOf();
     if (peak > 0) {
-      law.currentLimit = LIMIT_ABOVE * peak;
-      words.push(`It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')}.`);
+      law.currentLimit = currentLimitFor(peak, decisions.inductor.saturationCurrent, control.currentLimitTolerance);
+      // a comparator blind at each pulse's start would let a short circuit climb from pulse to pulse
+      law.valleyCurrentLimit = Math.min(law.valleyCurrentLimit, law.currentLimit);
+      words.push(
+        `It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')} and gives no pulse while it stands above that.`,
+      );
     }
   }
   return words;

@@ -1,4 +1,4 @@
-import { zeros, type Vector } from '../numbers/linear.ts';
+import { spend, zeros, type Vector } from '../numbers/linear.ts';
 import { Course, type Quantity } from './course.ts';
 import { PARTS, REACH, type Motion } from './motion.ts';
 import { alive, along, applyRows, applyWide, WIDTH, type Row, type Sparse } from './rows.ts';
@@ -159,6 +159,7 @@ export class Stretcher {
       const last = begin + whole >= length;
       let step = last ? length - begin : whole;
       motion.pieces += 1;
+      spend(size * size * this.terms);
       for (let w = 0; w < count; w += 1) {
         const root = this.rise(watches[w]!, motion, here, begin, step);
         if (root !== undefined && (root < step || which < 0)) {

@@ -267,6 +267,12 @@ export function stageCautions(
       message: `With its feedback open this stage has no ceiling of its own and can reach hundreds of volts: limit the duty and fit over-voltage protection. ${DEFER}`,
     });
   }
+  if (topology === 'boost') {
+    cautions.push({
+      id: 'short-circuit-path',
+      message: `Nothing in a boost breaks the way from its input through inductor and rectifier: into a short circuit, and into its empty bank as the input is applied, only the source and a fuse limit the current. Fit a fuse, and a switch before the stage where the load may short. ${DEFER}`,
+    });
+  }
   if (highest > TOUCH_LIMIT) {
     cautions.push({
       id: 'touch-voltage',

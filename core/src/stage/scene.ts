@@ -34,6 +34,9 @@ export interface LoopHere {
   crossover?: number;
   phaseMargin?: number;
   gainMargin?: number;
+  /** nearest distance of the loop gain to −1, and what a disturbance grows to in a period */
+  vectorMargin?: number;
+  growth?: number;
   /** dB and degrees of plant and network at the crossover, and where the phase crosses −180° */
   there?: { plant: Polar; network: Polar };
   reversal?: { frequency: number; plant: Polar; network: Polar };

@@ -1,7 +1,9 @@
-import type { Brief, Design } from '../design/schema.ts';
+import type { Brief, CapacitorBank, Design } from '../design/schema.ts';
+import type { LossScope } from '../losses/scope.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
-import type { HeatPlace } from './operating/heat.ts';
+import { devicesOf, type HeatPlace } from './operating/heat.ts';
 import { heldVoltage, loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
+import { nearestRating } from './operating/shares.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import type { StageQuantity } from './quantities/index.ts';
 import type { StageFound } from './scene.ts';
@@ -18,27 +20,74 @@ function lossOf(efficiency: number): number {
 /** Every target of the brief and every rating given that the stage by itself answers to. */
 export function stageTargets(
   design: Design,
-  { decisions, operatingPoints: points, lossScope }: Pick<StageFound, 'decisions' | 'operatingPoints' | 'lossScope'>,
+  {
+    decisions,
+    operatingPoints: points,
+    lossScope,
+    corners = points.length,
+  }: Pick<StageFound, 'decisions' | 'operatingPoints' | 'lossScope'> & Partial<Pick<StageFound, 'corners'>>,
 ): Target<StageQuantity>[] {
-  if (points.length === 0) return [];
-  return assessTargets(design, drafts(design.brief, decisions, points, lossScope.words), points);
+  const unsolved = points.length < corners ? [cornersSolved(design, points.length, corners)] : [];
+  if (points.length === 0) return unsolved;
+  return [...unsolved, ...assessTargets(design, drafts(design.brief, decisions, points, lossScope), points)];
+}
+
+/** Corners without a periodic state are judged by nobody: they leave the design open. */
+function cornersSolved({ brief }: Design, solved: number, corners: number): Target<StageQuantity> {
+  return {
+    id: 'operatingPoints',
+    name: 'Corners solved',
+    unit: '',
+    sense: 'above',
+    required: corners,
+    predicted: solved,
+    margin: solved - corners,
+    verdict: 'open',
+    why: `${corners - solved} of ${corners} corners have no operating point that was found`,
+    used: 0,
+    at: { inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max },
+    levers: [],
+    held: [],
+    quantity: 'outputVoltageAverage',
+  };
+}
+
+/** What an efficiency needs that is not known, in words; nothing where every mechanism is in it. */
+const lackedBy = ({ leftOut }: LossScope): string | undefined =>
+  leftOut.length > 0 ? `not in it, for want of part data: ${leftOut.join(', ')}` : undefined;
+
+/** The kind of a bank that comes nearest its own rating over all points: its place and that rating. */
+function nearestOver(
+  banks: readonly CapacitorBank[],
+  which: 'inputCapacitor' | 'outputCapacitor',
+  points: readonly OperatingPoint[],
+): ReturnType<typeof nearestRating> {
+  return points
+    .map((point) => nearestRating(banks, point[which].each))
+    .reduce((most, one) => (one && (!most || one.used > most.used) ? one : most), undefined);
 }
 
 function drafts(
   brief: Brief,
   decisions: CompleteDecisions,
   points: readonly OperatingPoint[],
-  scope: string,
+  scope: LossScope,
 ): Draft<OperatingPoint, StageQuantity>[] {
   const { control, inductor, inputCapacitors, outputCapacitors } = decisions;
   const nominal = nearestNominal(brief.inputVoltage.nominal, points);
   // a four-switch stage passes from one way of running to another at its controller's limits, by design
   const free = (point: OperatingPoint): boolean =>
     point.onTime > 0 && !(point.region !== undefined && point.conductionMode === 'CCM');
-  const rating = (banks: typeof inputCapacitors): number | undefined =>
-    banks.every((bank) => bank.rippleCurrentRating !== undefined)
-      ? banks.reduce((sum, bank) => sum + bank.rippleCurrentRating! * bank.count, 0)
-      : undefined;
+  const nearest = {
+    input: nearestOver(inputCapacitors, 'inputCapacitor', points),
+    output: nearestOver(outputCapacitors, 'outputCapacitor', points),
+  };
+  const devices = devicesOf(decisions);
+  const runsAway = (point: OperatingPoint, place: HeatPlace): boolean =>
+    devices[place]?.resistance !== undefined &&
+    point.temperatures?.[place] === undefined &&
+    point.losses.total > 0 &&
+    point.duty > 0;
   return [
     {
       id: 'outputVoltage',
@@ -129,23 +178,23 @@ function drafts(
     },
     {
       id: 'inputCapacitorCurrent',
-      name: 'Input bank',
+      name: inputCapacitors.length > 1 ? 'Input bank, nearest its rating' : 'Input bank, one of it',
       unit: 'A',
       sense: 'below',
-      required: rating(inputCapacitors),
-      predict: (point) => point.inputCapacitor.rmsCurrent,
+      required: nearest.input?.rating,
+      predict: (point) => point.inputCapacitor.each[nearest.input!.kind]!.rmsCurrent,
       levers: ['inputCapacitors', 'phases'],
-      quantity: 'inputCapacitorRms',
+      quantity: 'inputCapacitorShare',
     },
     {
       id: 'outputCapacitorCurrent',
-      name: 'Output bank',
+      name: outputCapacitors.length > 1 ? 'Output bank, nearest its rating' : 'Output bank, one of it',
       unit: 'A',
       sense: 'below',
-      required: rating(outputCapacitors),
-      predict: (point) => point.outputCapacitor.rmsCurrent,
+      required: nearest.output?.rating,
+      predict: (point) => point.outputCapacitor.each[nearest.output!.kind]!.rmsCurrent,
       levers: ['outputCapacitors', 'inductor.inductance'],
-      quantity: 'outputCapacitorRms',
+      quantity: 'outputCapacitorShare',
     },
     {
       id: 'controlSwitchVoltage',
@@ -198,12 +247,12 @@ function drafts(
       name,
       unit: '°C',
       sense: 'below',
-      // where its heat does not settle, a warning says so
-      required: points.some((point) => point.temperatures?.[place] !== undefined)
+      required: points.some((point) => point.temperatures?.[place] !== undefined || runsAway(point, place))
         ? brief.junctionTemperature
         : undefined,
-      predict: (point) => point.temperatures![place]!,
-      applies: (point) => point.temperatures?.[place] !== undefined,
+      // where its heat does not settle there is no temperature that it ends at
+      predict: (point) => point.temperatures?.[place] ?? Infinity,
+      applies: (point) => point.temperatures?.[place] !== undefined || runsAway(point, place),
       levers,
       quantity,
     })),
@@ -223,7 +272,8 @@ function drafts(
     })),
     {
       id: 'efficiency',
-      name: `Efficiency, ${scope}`,
+      name: `Efficiency, ${scope.words}`,
+      lacks: lackedBy(scope),
       unit: '%',
       sense: 'above',
       required: brief.efficiency,

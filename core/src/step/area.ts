@@ -31,6 +31,7 @@ export const stepArea: Area<
       required: design.brief.loadStep?.deviation,
       predict: (point: StepPoint) => predictExcursion(direction, design, decisions, point),
       applies: ({ outputCurrent }: { outputCurrent: number }) => outputCurrent === most,
+      estimate: true as const,
       levers: ['outputCapacitors', 'inductor.inductance', 'switchingFrequency'],
       quantity: id,
     });

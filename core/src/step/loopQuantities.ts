@@ -50,6 +50,22 @@ export const loopQuantities = {
         source: BODE,
       },
   },
+  vectorMargin: {
+    name: 'Distance of the loop gain to −1',
+    symbol: '|1+T|_\\mathrm{min}',
+    unit: '',
+    kind: 'ratio',
+    value: ({ loop }) => loop?.vectorMargin,
+    exact: true,
+  },
+  loopGrowth: {
+    name: 'Disturbance left after a period',
+    symbol: '|\\lambda|',
+    unit: '',
+    kind: 'ratio',
+    value: ({ loop }) => loop?.growth,
+    exact: true,
+  },
   closedImpedance: {
     name: 'Output impedance at its highest',
     symbol: 'Z_\\mathrm{out}',

@@ -3,7 +3,9 @@ import { isHeld } from '../design/decision.ts';
 import type { Design } from '../design/schema.ts';
 import type { Unit } from '../quantity/index.ts';
 
-export type Verdict = 'met' | 'marginal' | 'missed';
+/** What was judged comes to; `open` is what was not judged, or cannot be for want of something. */
+export type Judged = 'met' | 'marginal' | 'missed';
+export type Verdict = Judged | 'open';
 
 /** One requirement against its prediction at the worst corner. */
 export interface Target<Q extends string = string> {
@@ -13,10 +15,19 @@ export interface Target<Q extends string = string> {
   /** whether the prediction must stay below or above what is required */
   sense: 'below' | 'above';
   required: number;
+  /** NaN (null in JSON) where nothing is predicted yet, Infinity where it never comes */
   predicted: number;
   /** distance left, in the target's unit; negative when missed */
   margin: number;
   verdict: Verdict;
+  /** where no simulation or data sheet has been asked: the verdict is open, whatever the estimate expects */
+  estimate?: true;
+  /** what the estimate comes to, for tapes and sizing; no verdict */
+  expected?: Judged;
+  /** why it is open */
+  why?: string;
+  /** what was tried where it is missed, and seen to help */
+  advice?: Advice[];
   /** part of what is allowed that is used: 1 at the limit; of an efficiency, the loss against the loss it allows */
   used: number;
   at: Corner;
@@ -26,6 +37,18 @@ export interface Target<Q extends string = string> {
   held: string[];
   /** the quantity whose Why? explains the prediction */
   quantity: Q;
+}
+
+/** A change that was tried: decisions by path with their values, null where one is let go of, and what the target then comes to. */
+export interface Advice {
+  change: { of: string; value: unknown }[];
+  gives: number;
+  /** whether the target then holds, by the same means that it is judged by */
+  verdict: Judged;
+  /** the change in words */
+  words: string;
+  /** targets that it would miss besides */
+  misses?: string[];
 }
 
 /** A target as an area states it, for points of its own kind. */
@@ -44,20 +67,30 @@ export interface Draft<Point extends Corner, Q extends string> {
   judged?: (figure: number) => number;
   /** points where the target applies; all when absent */
   applies?: (point: Point) => boolean;
+  /** says of what is judged by it only that it is expected */
+  estimate?: true;
+  /** why what would be met is open all the same: something that it needs is not known */
+  lacks?: string | undefined;
 }
 
 const SPARE = 0.1;
 
 /** `met` with at least a tenth of the requirement to spare, `marginal` inside with less, `missed` outside. */
-export function verdictOf(required: number, margin: number): Verdict {
+export function verdictOf(required: number, margin: number): Judged {
   if (!(margin >= 0)) return 'missed';
   return margin >= SPARE * required * (1 - 1e-12) ? 'met' : 'marginal';
 }
 
+/** From the worst on. */
+export const VERDICTS = ['missed', 'open', 'marginal', 'met'] as const satisfies readonly Verdict[];
+
+/** The worst of all; where nothing was held against anything, that is open. */
 export function worstVerdict(targets: readonly Pick<Target, 'verdict'>[]): Verdict {
-  if (targets.some((target) => target.verdict === 'missed')) return 'missed';
-  return targets.some((target) => target.verdict === 'marginal') ? 'marginal' : 'met';
+  return VERDICTS.find((verdict) => targets.some((target) => target.verdict === verdict)) ?? 'open';
 }
+
+/** What a target comes to as far as anything is known of it: the verdict, or what an estimate expects. */
+export const expectedOf = ({ verdict, expected }: Pick<Target, 'verdict' | 'expected'>): Verdict => expected ?? verdict;
 
 /** What a target uses of what is allowed where a verdict begins. */
 export function usedAt({ id, sense }: Pick<Target, 'id' | 'sense'>, verdict: 'missed' | 'marginal'): number {
@@ -71,7 +104,7 @@ function judge<Point extends Corner, Q extends string>(
   required: number,
   predicted: number,
   margin: number,
-): Pick<Target, 'verdict' | 'used'> {
+): { verdict: Judged; used: number } {
   if (judged) {
     const [limit, found] = [judged(required), judged(predicted)];
     return { verdict: verdictOf(limit, limit - found), used: shareOf(found, limit) };
@@ -108,21 +141,55 @@ export function assessTargets<Point extends Corner, Q extends string>(
       predicted = figure;
     }
     const margin = sign * (required - predicted);
+    const { verdict, used } = judge(draft, required, predicted, margin);
+    const { inputVoltage, outputCurrent } = worst;
     return [
       {
-        id: draft.id,
-        name: draft.name,
-        unit: draft.unit,
-        sense: draft.sense,
-        required,
+        ...statedBy(design, draft, required, { inputVoltage, outputCurrent }),
         predicted,
         margin,
-        ...judge(draft, required, predicted, margin),
-        at: { inputVoltage: worst.inputVoltage, outputCurrent: worst.outputCurrent },
-        levers: draft.levers,
-        held: draft.levers.filter((lever) => isHeld(design, lever)),
+        ...(draft.estimate
+          ? { verdict: 'open' as const, estimate: true as const, expected: verdict, why: 'estimated, not simulated' }
+          : draft.lacks !== undefined && verdict !== 'missed'
+            ? { verdict: 'open' as const, why: draft.lacks }
+            : { verdict }),
+        used,
         quantity: typeof draft.quantity === 'string' ? draft.quantity : draft.quantity(worst),
       },
     ];
   });
+}
+
+function statedBy<Point extends Corner, Q extends string>(
+  design: Design,
+  { id, name, unit, sense, levers }: Draft<Point, Q>,
+  required: number,
+  at: Corner,
+) {
+  return { id, name, unit, sense, required, at, levers, held: levers.filter((lever) => isHeld(design, lever)) };
+}
+
+/** The targets that will be judged and are not yet, or could not be; each at nominal input and full load until it is. */
+export function openTargets<Point extends Corner, Q extends string>(
+  design: Design,
+  drafts: readonly Draft<Point, Q>[],
+  why: string,
+): Target<Q>[] {
+  const { inputVoltage, outputCurrent } = design.brief;
+  const at = { inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.max };
+  return drafts.flatMap((draft) =>
+    draft.required === undefined || typeof draft.quantity !== 'string'
+      ? []
+      : [
+          {
+            ...statedBy(design, draft, draft.required, at),
+            predicted: Number.NaN,
+            margin: Number.NaN,
+            verdict: 'open' as const,
+            why,
+            used: 0,
+            quantity: draft.quantity,
+          },
+        ],
+  );
 }

@@ -21,6 +21,9 @@ export const briefSchema = object({
     settlingTime: positive('s').optional(),
     settlingBand: fraction('fraction of the output voltage').optional(),
   }).optional(),
+  fullStepDeviation: positive(
+    'allowed excursion of the output as the load goes from its lightest to all of it and back, V; 15 % of it when absent',
+  ).optional(),
   lineStep: object({
     from: positive('V'),
     to: positive('V'),

@@ -52,6 +52,7 @@ export const controlShape = {
     driverPullUpResistance: nonNegative('Ω').optional(),
     driverPullDownResistance: nonNegative('Ω').optional(),
     quiescentCurrent: nonNegative('A, drawn from the input').optional(),
+    referenceAccuracy: fraction('part of itself by which its reference may lie off').optional(),
     onTime: positive('constant on-time, s; the brief’s output over input and frequency when absent').optional(),
     hysteresis: positive('hysteretic: V between on and off at the divider’s tap').optional(),
     oscillatorDuty: fraction('gated oscillator: part of the period of each pulse it lets through').optional(),
@@ -72,6 +73,10 @@ export const controlShape = {
       converterStep: positive('V of the output').optional(),
     }).optional(),
     currentLimit: positive('of one phase’s inductor, A').optional(),
+    valleyCurrentLimit: positive('of one phase’s inductor, A: above it its control switch does not turn on').optional(),
+    currentLimitTolerance: fraction(
+      'part of itself by which the current limit may lie off; a tenth when absent',
+    ).optional(),
     hiccup: object({
       pulses: positive('limited periods in a row'),
       offTime: positive('s'),

@@ -64,6 +64,26 @@ export function sharesOf(
   return shares;
 }
 
+/**
+ * Which kind of a bank is nearest its own rating: each carries its own share of the current, by impedance, and the one that
+ * carries most need not be the one that is used most.
+ * @param each what one capacitor of every kind carries
+ * @returns the place of that kind, A of one of it, its rating and the part of that; undefined where no kind has a rating
+ */
+export function nearestRating(
+  banks: readonly CapacitorBank[],
+  each: readonly Pick<CapacitorShare, 'rmsCurrent'>[],
+): { kind: number; rmsCurrent: number; rating: number; used: number } | undefined {
+  let nearest: ReturnType<typeof nearestRating>;
+  banks.forEach(({ rippleCurrentRating: rating }, kind) => {
+    const rmsCurrent = each[kind]?.rmsCurrent;
+    if (rating === undefined || rmsCurrent === undefined) return;
+    const used = rmsCurrent / rating;
+    if (!nearest || used > nearest.used) nearest = { kind, rmsCurrent, rating, used };
+  });
+  return nearest;
+}
+
 /** The current of a branch over the repeating part, times a part of it. */
 function branchTrace(stretches: readonly Stretch[], rowOf: (stretch: Stretch) => Vector, part: number): Trace {
   const time: number[] = [];

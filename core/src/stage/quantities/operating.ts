@@ -5,6 +5,7 @@ import { ERICKSON, PRACTICE, type Form, type Quantity } from '../../explain/form
 import { effective } from '../operating/heat.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData, type CompleteDecisions } from '../operating/stage.ts';
 import { formsAt, type StageForms } from './forms.ts';
+import { nearestRating } from '../operating/shares.ts';
 import { lumped } from '../sizing/outputBank.ts';
 
 /** Operating-point quantities with the textbook forms that explain them, in CCM unless said. */
@@ -331,6 +332,40 @@ export const operatingQuantities = {
     value: ({ point }) => point.inputCapacitor.rmsCurrent,
     exact: true,
     form: ofOnePhase('inputRms'),
+  },
+  inputCapacitorShare: {
+    name: 'Input bank RMS, of the capacitor nearest its rating',
+    symbol: 'I_{C\\mathrm{in},1}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point, result }) =>
+      nearestRating(result.decisions.inputCapacitors, point.inputCapacitor.each)?.rmsCurrent,
+    exact: true,
+  },
+  outputCapacitorShare: {
+    name: 'Output bank RMS, of the capacitor nearest its rating',
+    symbol: 'I_{C\\mathrm{out},1}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ point, result }) =>
+      nearestRating(result.decisions.outputCapacitors, point.outputCapacitor.each)?.rmsCurrent,
+    exact: true,
+  },
+  quiescentCurrent: {
+    name: 'Quiescent current of the controller',
+    symbol: 'I_q',
+    unit: 'A',
+    kind: 'current',
+    value: ({ result }) => result.decisions.control.quiescentCurrent,
+    setBy: 'decisions.control.quiescentCurrent',
+  },
+  referenceAccuracy: {
+    name: 'Reference, part by which it may lie off',
+    symbol: '\\epsilon_\\mathrm{ref}',
+    unit: '%',
+    kind: 'ratio',
+    value: ({ result }) => result.decisions.control.referenceAccuracy,
+    setBy: 'decisions.control.referenceAccuracy',
   },
   inputRipple: {
     name: 'Input ripple, peak to peak',

@@ -123,7 +123,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
         );
   const saturationCurrent = decide('inductor.saturationCurrent', given.inductor?.saturationCurrent, () => ({
     value: preferredUp(pulsed ? wantedSaturation(peak(), 0) : wantedSaturation(largestCurrent(), peak()), 'E24'),
-    rule: pulsed ? '1.35 × the pulse, next E24 up' : '1.35 × load and 1.2 × peak, next E24 up',
+    rule: `1.35 × the ${pulsed ? 'pulse' : 'peak'}, so that the current limit with its tolerance fits between, next E24 up`,
   }));
   const rms = (): number =>
     pulsed

@@ -1,4 +1,5 @@
 import type { RippleSchool } from '../../design/schema.ts';
+import { SATURATION_ABOVE } from './start.ts';
 
 /** A school of inductor ripple: its band and the ratio Yundro takes from it. */
 export interface School {
@@ -46,7 +47,7 @@ export const SCHOOLS: Readonly<Record<RippleSchool, School>> = {
   },
 };
 
-/** Saturation current to ask for, A: 1.35 times the load (common practice, no source), and 1.2 times the peak. */
+/** Saturation current to ask for, A: 1.35 times the load (common practice, no source), and above the peak what the current limit needs. */
 export function wantedSaturation(load: number, peak: number): number {
-  return Math.max(1.35 * load, 1.2 * peak);
+  return Math.max(1.35 * load, SATURATION_ABOVE * peak);
 }

@@ -6,8 +6,25 @@ import type { CompleteDecisions } from '../operating/stage.ts';
  * in simulation starts and limits by it.
  */
 
-/** Times the largest peak of one phase's current at which it is limited. Common practice, no source: 1.3 to 1.6. */
-export const LIMIT_ABOVE = 1.3;
+/** Part of itself by which a current limit may lie off where nothing is said. Common practice, no source. */
+export const LIMIT_TOLERANCE = 0.1;
+/** Times the largest peak of one phase's current at which it is limited at most, and what saturation is to have to spare above that. Common practice, no source. */
+const LIMIT = { above: 1.3, spare: 1.1 };
+
+/**
+ * A, the current limit of one phase, by one rule for limit and inductor: saturation stands above the limit's upper tolerance,
+ * with a tenth to spare where that leaves the lower one above the peak.
+ */
+export function currentLimitFor(peak: number, saturationCurrent: number, tolerance = LIMIT_TOLERANCE): number {
+  return Math.max(
+    peak / (1 - tolerance),
+    Math.min(LIMIT.above * peak, saturationCurrent / (LIMIT.spare * (1 + tolerance))),
+  );
+}
+
+/** Times the peak that an inductor's saturation is to have, so that the limit fits between. */
+export const SATURATION_ABOVE = (LIMIT.spare * (1 + LIMIT_TOLERANCE)) / (1 - LIMIT_TOLERANCE);
+
 /**
  * s and periods that a soft start takes at least, part of the full load that charging the bank may take, and part of the
  * output by which it may stand ahead of the rising reference. Common practice, no source.

@@ -1,0 +1,208 @@
+import type { QuantityId } from './areas.ts';
+import { chooseParts, DECISION, type Choice, type Chosen } from './choice/choose.ts';
+import { cornersOf, type Corner } from './design/corner.ts';
+import { isHeld } from './design/decision.ts';
+import type { Design } from './design/schema.ts';
+import { loopCorners, loopTargets, loopWarnings, openLoopTargets, type LoopCorners } from './loop/corners.ts';
+import type { Part } from './shelf/part.ts';
+import { limitTargets, TRIALS, trialTargets, tryOut, type Trials } from './simulation/trials.ts';
+import { placesOf, type PlaceFound } from './choice/solve.ts';
+import { solve, type Result, type SolveOptions } from './solve.ts';
+import type { CompleteDecisions } from './stage/operating/stage.ts';
+import type { Notice } from './verdict/notice.ts';
+import { assessTargets, openTargets, worstVerdict, type Draft, type Target } from './verdict/target.ts';
+
+/*
+ * The one judge, on top of the house: stage, ratings, loop at every corner, then what only time tells. Whoever shows a
+ * verdict asks it, to whatever depth; what has not been judged is open, and open is not met.
+ */
+
+/** How far a design is judged: `stage` stops at what operating points and data sheets say. */
+export type Depth = 'stage' | 'whole';
+
+export interface JudgeOptions extends SolveOptions {
+  depth?: Depth | undefined;
+  /** parts that the places left free are filled from; plain values by rule where absent */
+  parts?: readonly Part[] | undefined;
+}
+
+/** What the judge answers: a result, and what filled its places. */
+export interface Verdicts extends Result {
+  places?: PlaceFound[];
+}
+
+export interface Judging {
+  /** of the work, 0 to 1 */
+  part: number;
+  /** with what is not judged yet as open */
+  soFar: Verdicts;
+}
+
+const UNJUDGED = 'not judged yet';
+const NOT_ASKED = 'not judged: the stage alone was asked for';
+const NO_STAGE = 'not judged: the stage does not give its output';
+
+/** Parts of the whole work that are done once the stage, and once the loop, is judged. */
+const DONE = { stage: 0.05, loop: 0.3 };
+
+/** Judges a design, cheapest first; the last answer is the whole. */
+export function* judging(design: Design, options: JudgeOptions = {}): Generator<Judging, Verdicts> {
+  const { parts, depth = 'whole', ...asked } = options;
+  const choice = parts && chooseParts(design, parts);
+  const filled = choice?.design ?? design;
+  const solved = solve(filled, asked);
+  const { decisions } = solved;
+  const corners = cornersAsked(filled, asked.at);
+  const first = [...solved.targets, ...placeTargets(design, choice), ...ratingTargets(filled, decisions)];
+  const works =
+    solved.operatingPoints.length > 0 &&
+    !first.some(({ id, verdict }) => id === 'outputVoltage' && verdict === 'missed');
+  const why = depth === 'stage' ? NOT_ASKED : works ? UNJUDGED : NO_STAGE;
+  let loops = openLoopTargets(filled, decisions, why);
+  const none: Trials = { points: { step: [], fullStep: [], overload: [], shortCircuit: [], start: [] }, troubles: {} };
+  const trialsOf = (found: Trials): Target<QuantityId>[] => trialTargets(filled, decisions, found, TRIALS, why);
+  let trials = trialsOf(none);
+  let more: Notice[] = [];
+  const compose = (): Verdicts => {
+    // a simulated step stands where the estimate of it stood
+    const judged = new Map([...loops, ...trials].map((target) => [target.id, target]));
+    const targets = [
+      ...first.flatMap((target) => {
+        const found = judged.get(target.id);
+        judged.delete(target.id);
+        return found === undefined || (found.verdict === 'open' && Number.isNaN(found.predicted)) ? target : found;
+      }),
+      ...[...judged.values()],
+    ].map((target) => ({ ...target, held: target.levers.filter((lever) => isHeld(design, lever)) }));
+    return {
+      ...solved,
+      ...(choice ? { decided: [...choice.decided, ...solved.decided], places: placesOf(choice) } : {}),
+      targets,
+      verdict: worstVerdict(targets),
+      warnings: [...solved.warnings, ...more],
+    };
+  };
+  if (depth === 'stage' || !works) return compose();
+  yield { part: DONE.stage, soFar: compose() };
+
+  const asking = loopCorners(filled, false, corners);
+  let loop = asking.next();
+  for (; !loop.done; loop = asking.next())
+    yield { part: DONE.stage + (DONE.loop - DONE.stage) * loop.value.part, soFar: compose() };
+  loops = loopTargets(filled, loop.value, { decisions });
+  more = loopNotices(loop.value);
+  yield { part: DONE.loop, soFar: compose() };
+
+  const trying = tryOut(filled, decisions, TRIALS, asked.at);
+  let trial = trying.next();
+  for (let kind: string | undefined; !trial.done; trial = trying.next()) {
+    // what a kind comes to is told once all its runs are there
+    if (kind !== trial.value.kind) trials = trialsOf(trial.value.soFar);
+    kind = trial.value.kind;
+    yield { part: DONE.loop + (1 - DONE.loop) * trial.value.part, soFar: compose() };
+  }
+  trials = trialsOf(trial.value);
+  return compose();
+}
+
+/** The same at once. */
+export function judge(design: Design, options: JudgeOptions = {}): Verdicts {
+  const going = judging(design, options);
+  for (;;) {
+    const step = going.next();
+    if (step.done) return step.value;
+  }
+}
+
+const cornersAsked = (design: Design, at: Partial<Corner> | undefined): Corner[] =>
+  at
+    ? [
+        {
+          inputVoltage: at.inputVoltage ?? design.brief.inputVoltage.nominal,
+          outputCurrent: at.outputCurrent ?? design.brief.outputCurrent.max,
+        },
+      ]
+    : cornersOf(design);
+
+function loopNotices(found: LoopCorners): Notice[] {
+  return [
+    ...loopWarnings(found.corners).map((message) => ({ id: 'crossings', message })),
+    ...found.warnings.map((message) => ({ id: 'limit-cycle', message })),
+  ];
+}
+
+/** A place that no part fills: nothing of what was looked at fits there. */
+function placeTargets({ brief }: Design, choice: Choice | undefined): Target<QuantityId>[] {
+  if (!choice) return [];
+  const at = { inputVoltage: brief.inputVoltage.nominal, outputCurrent: brief.outputCurrent.max };
+  return choice.chosen
+    .filter(({ filled }) => !filled)
+    .map(({ place, words }) => ({
+      id: `place${place[0]!.toUpperCase()}${place.slice(1)}`,
+      name: `A part for the ${PLACE_WORDS[place]}`,
+      unit: '' as const,
+      sense: 'above' as const,
+      required: 1,
+      predicted: 0,
+      margin: -1,
+      verdict: 'missed' as const,
+      why: words,
+      used: 2,
+      at,
+      levers: [DECISION[place], 'switchingFrequency', 'phases'],
+      held: [],
+      quantity: 'outputVoltageAverage' as const,
+    }));
+}
+
+const PLACE_WORDS: Readonly<Record<Chosen['place'], string>> = {
+  controller: 'controller',
+  inductor: 'inductor',
+  controlSwitch: 'control switch',
+  rectifier: 'rectifier',
+  outputCapacitors: 'output bank',
+  inputCapacitors: 'input bank',
+};
+
+/** What data sheets say beside the stage: the current limit against saturation, and what the brief wishes of a controller. */
+function ratingTargets(design: Design, decisions: CompleteDecisions): Target<QuantityId>[] {
+  const { controller: wished, inputVoltage, outputCurrent } = design.brief;
+  const at = { inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.max };
+  const { quiescentCurrent, referenceAccuracy } = decisions.control;
+  const asked: { known: number | undefined; draft: Draft<Corner, QuantityId> }[] = [
+    {
+      known: quiescentCurrent,
+      draft: {
+        id: 'quiescentCurrent',
+        name: 'Quiescent current of the controller',
+        unit: 'A',
+        sense: 'below',
+        required: wished?.quiescentCurrent,
+        predict: () => quiescentCurrent!,
+        levers: ['control.quiescentCurrent', 'control'],
+        quantity: 'quiescentCurrent',
+      },
+    },
+    {
+      known: referenceAccuracy,
+      draft: {
+        id: 'referenceAccuracy',
+        name: 'Reference within',
+        unit: '%',
+        sense: 'below',
+        required: wished?.accuracy,
+        predict: () => referenceAccuracy!,
+        levers: ['control.referenceAccuracy', 'control'],
+        quantity: 'referenceAccuracy',
+      },
+    },
+  ];
+  return [
+    ...limitTargets(design, decisions),
+    ...asked.flatMap(({ known, draft }): Target<QuantityId>[] =>
+      known === undefined
+        ? openTargets(design, [draft], 'no controller says it')
+        : assessTargets(design, [draft], [at]),
+    ),
+  ];
+}

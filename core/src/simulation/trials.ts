@@ -1,0 +1,315 @@
+import type { Corner } from '../design/corner.ts';
+import type { Design } from '../design/schema.ts';
+import { Budget } from '../numbers/linear.ts';
+import { formatQuantity } from '../quantity/format.ts';
+import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { usualSlew } from '../stage/sizing/loadStep.ts';
+import type { StageQuantity } from '../stage/quantities/index.ts';
+import type { StepQuantity } from '../step/quantities.ts';
+import { assessTargets, openTargets, type Draft, type Target } from '../verdict/target.ts';
+import { SimulationError } from './law.ts';
+import type { SimulateOptions, Simulation } from './run.ts';
+import { simulating } from './simulate.ts';
+import { limitOf } from './standIn.ts';
+import type { LoadStep } from './steps.ts';
+
+/*
+ * The runs that a verdict stands on: the brief's load step and the one from the lightest load to all of it, an overload, a
+ * short circuit and a start, each at the inputs that are worst for it, and what each is held to.
+ */
+
+/** One trial of a kind at one input: V, s and A. */
+export interface Trial extends Corner {
+  undershoot: number;
+  overshoot: number;
+  /** Infinity where it did not settle */
+  settlingTime: number;
+  /** the highest of any phase */
+  peakCurrent: number;
+  /** V at the end */
+  ends: number;
+}
+
+export const TRIALS = ['step', 'fullStep', 'overload', 'shortCircuit', 'start'] as const;
+export type TrialKind = (typeof TRIALS)[number];
+
+export interface Trials {
+  points: Record<TrialKind, Trial[]>;
+  /** why a kind has none, or not all */
+  troubles: Partial<Record<TrialKind, string>>;
+}
+
+/** Part of the output that the step from the lightest load to all of it may move it by where the brief says nothing: the file format's convention. */
+const FULL_STEP = 0.15;
+/** Part of the output that a start has to reach. Common practice, no source. */
+const REACHES = 0.95;
+/** Times its soft start that a start is followed for. Our own: the output then stands. */
+const STARTED = 1.4;
+/** Multiplications that one run of a trial may take: some two seconds in a fast spell. */
+const WORK = 1.2e9;
+
+/** What a trial's figure is explained by. */
+export type TrialQuantity = StepQuantity | StageQuantity;
+
+/** V by which the full step may move the output. */
+export const fullStepDeviation = ({ fullStepDeviation: given, outputVoltage }: Design['brief']): number =>
+  given ?? FULL_STEP * outputVoltage;
+
+/** The step from the lightest load to all of it. */
+export function fullStepOf({ outputCurrent: { min, max }, loadStep }: Design['brief']): LoadStep | undefined {
+  return min < max ? { from: min, to: max, slewRate: loadStep?.slewRate ?? usualSlew(max) } : undefined;
+}
+
+/** Whether a path through the stage that no switch breaks feeds a short circuit: a boost's, through its rectifier. */
+export const passesThrough = ({ topology }: Pick<CompleteDecisions, 'topology'>): boolean => topology === 'boost';
+
+/** The runs of a kind, and what each asks of the simulator; none where the brief or the stage has none. */
+function runsOf(
+  kind: TrialKind,
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  at?: Partial<Corner>,
+): SimulateOptions[] {
+  const { min, nominal, max } = brief.inputVoltage;
+  const inputs = (list: readonly number[]): number[] => (at ? [at.inputVoltage ?? nominal] : [...new Set(list)]);
+  const common = { waveforms: false } as const;
+  switch (kind) {
+    case 'step':
+      return brief.loadStep
+        ? inputs([min, nominal, max]).map((inputVoltage) => ({
+            ...common,
+            scenario: 'load-step',
+            at: { inputVoltage },
+            release: true,
+          }))
+        : [];
+    case 'fullStep': {
+      const step = fullStepOf(brief);
+      return step
+        ? inputs([min, max]).map((inputVoltage) => ({
+            ...common,
+            scenario: 'load-step',
+            at: { inputVoltage },
+            step,
+            release: true,
+          }))
+        : [];
+    }
+    case 'overload':
+      return inputs([passesThrough(decisions) ? min : max]).map((inputVoltage) => ({
+        ...common,
+        scenario: 'overload',
+        at: { inputVoltage, outputCurrent: brief.outputCurrent.max },
+      }));
+    case 'shortCircuit':
+      return passesThrough(decisions)
+        ? []
+        : inputs([max]).map((inputVoltage) => ({
+            ...common,
+            scenario: 'short-circuit',
+            at: { inputVoltage, outputCurrent: brief.outputCurrent.max },
+          }));
+    case 'start':
+      return inputs([max]).map((inputVoltage) => ({
+        ...common,
+        scenario: 'start-up',
+        at: { inputVoltage, outputCurrent: brief.outputCurrent.max },
+        startsFor: STARTED,
+        // what charges a boost's bank through its rectifier is no controller's, and a caution
+        ...(passesThrough(decisions) ? { prebias: inputVoltage } : {}),
+      }));
+  }
+}
+
+/** Runs the trials of some kinds one after another, each run within a bound of work. */
+export function* tryOut(
+  design: Design,
+  decisions: CompleteDecisions,
+  kinds: readonly TrialKind[],
+  at?: Partial<Corner>,
+): Generator<{ part: number; kind: TrialKind; soFar: Trials }, Trials> {
+  const found: Trials = {
+    points: { step: [], fullStep: [], overload: [], shortCircuit: [], start: [] },
+    troubles: {},
+  };
+  const list = kinds.flatMap((kind) => runsOf(kind, design, decisions, at).map((options) => ({ kind, options })));
+  for (const [k, { kind, options }] of list.entries()) {
+    const budget = new Budget(WORK);
+    try {
+      const going = simulating(design, options);
+      for (;;) {
+        const step = budget.run(() => going.next());
+        if (step === 'spent') {
+          found.troubles[kind] =
+            `the run at ${formatQuantity(options.at!.inputVoltage!, 'V')} takes more work than one may`;
+          break;
+        }
+        if (step.done) {
+          found.points[kind].push(trialOf(design, options, step.value));
+          break;
+        }
+        yield { part: (k + step.value.part) / list.length, kind, soFar: found };
+      }
+    } catch (error) {
+      if (!(error instanceof SimulationError)) throw error;
+      found.troubles[kind] ??= error.message;
+    }
+    yield { part: (k + 1) / list.length, kind, soFar: found };
+  }
+  return found;
+}
+
+function trialOf({ brief }: Design, { at, step }: SimulateOptions, { measurements: m }: Simulation): Trial {
+  const { loadStep, outputCurrent } = brief;
+  return {
+    inputVoltage: at?.inputVoltage ?? brief.inputVoltage.nominal,
+    outputCurrent:
+      at?.outputCurrent ??
+      ((step ?? loadStep) ? Math.max((step ?? loadStep)!.from, (step ?? loadStep)!.to) : outputCurrent.max),
+    undershoot: Math.max(m.undershoot ?? 0, m.release?.undershoot ?? 0),
+    overshoot: Math.max(m.overshoot ?? 0, m.release?.overshoot ?? 0),
+    settlingTime: Math.max(m.settlingTime ?? 0, m.release?.settlingTime ?? 0),
+    peakCurrent: m.peakInductorCurrent ?? Math.max(...m.inductorCurrent.map(({ max }) => max)),
+    ends: m.finalOutputVoltage ?? m.outputVoltage.average,
+  };
+}
+
+/** What the trials of a kind are held to. */
+function draftsOf(
+  kind: TrialKind,
+  { brief }: Design,
+  decisions: CompleteDecisions,
+  points: readonly Trial[],
+): Draft<Trial, TrialQuantity>[] {
+  const { loadStep } = brief;
+  const bank = [
+    'outputCapacitors',
+    'compensator',
+    'inductor.inductance',
+    'switchingFrequency',
+    'control.method',
+    'outputFilter',
+  ];
+  const held = [
+    'control.currentLimit',
+    'inductor.saturationCurrent',
+    'control.valleyCurrentLimit',
+    'inductor.inductance',
+  ];
+  const swing = (
+    id: string,
+    name: string,
+    which: 'undershoot' | 'overshoot',
+    required: number | undefined,
+  ): Draft<Trial, TrialQuantity> => ({
+    sense: 'below',
+    unit: 'V',
+    levers: bank,
+    quantity: which === 'undershoot' ? 'loadStepUndershoot' : 'loadStepOvershoot',
+    id,
+    name,
+    required,
+    predict: (point) => point[which],
+  });
+  const current = (id: string, name: string): Draft<Trial, TrialQuantity> => ({
+    sense: 'below',
+    unit: 'A',
+    levers: held,
+    quantity: 'inductorPeak',
+    id,
+    name,
+    required: decisions.inductor.saturationCurrent,
+    predict: ({ peakCurrent }) => peakCurrent,
+  });
+  switch (kind) {
+    case 'step':
+      return [
+        swing('loadStepUndershoot', 'Load-step undershoot', 'undershoot', loadStep?.deviation),
+        swing('loadStepOvershoot', 'Load-step overshoot', 'overshoot', loadStep?.deviation),
+        {
+          sense: 'below',
+          unit: 's',
+          levers: bank,
+          quantity: 'loadStepUndershoot',
+          id: 'settlingTime',
+          name: 'Settling time',
+          required: loadStep?.settlingTime,
+          predict: ({ settlingTime }) => settlingTime,
+        },
+      ];
+    case 'fullStep': {
+      const allowed = fullStepOf(brief) && fullStepDeviation(brief);
+      return [
+        swing('loadStepFullUndershoot', 'Lightest to full load, undershoot', 'undershoot', allowed),
+        swing('loadStepFullOvershoot', 'Full to lightest load, overshoot', 'overshoot', allowed),
+      ];
+    }
+    case 'overload':
+      return [current('overloadCurrent', 'Inductor peak in overload')];
+    case 'shortCircuit':
+      return passesThrough(decisions) ? [] : [current('shortCircuitCurrent', 'Inductor peak in a short circuit')];
+    case 'start':
+      return [
+        swing('startOvershoot', 'Overshoot of the start', 'overshoot', fullStepDeviation(brief)),
+        current('startCurrent', 'Inductor peak in the start'),
+        {
+          sense: 'above',
+          unit: 'V',
+          levers: ['control.currentLimit', 'control.softStart', 'compensator'],
+          quantity: 'outputVoltageAverage',
+          id: 'startOutput',
+          name: 'Output after the start',
+          required: points.some(({ ends }) => ends < REACHES * brief.outputVoltage)
+            ? REACHES * brief.outputVoltage
+            : undefined,
+          predict: ({ ends }) => ends,
+        },
+      ];
+  }
+}
+
+/** What the trials come to: judged where they were run, open where they were not. @param why those that have not been run are open */
+export function trialTargets(
+  design: Design,
+  decisions: CompleteDecisions,
+  { points, troubles }: Trials,
+  kinds: readonly TrialKind[],
+  why: string,
+): Target<TrialQuantity>[] {
+  return kinds.flatMap((kind) => {
+    const drafts = draftsOf(kind, design, decisions, points[kind]);
+    const trouble = troubles[kind];
+    if (points[kind].length === 0) return openTargets(design, drafts, trouble ?? why);
+    const targets = assessTargets(design, drafts, points[kind]);
+    // the inputs that could not be run may be the worse ones
+    return trouble === undefined
+      ? targets
+      : targets.map((target) =>
+          target.verdict === 'missed' ? target : { ...target, verdict: 'open' as const, why: trouble },
+        );
+  });
+}
+
+/** Saturation over the current limit's upper tolerance; nothing where the stage has no limit. */
+export function limitTargets(design: Design, decisions: CompleteDecisions): Target<TrialQuantity>[] {
+  const limit = limitOf(design, decisions);
+  if (!limit) return [];
+  const { nominal } = design.brief.inputVoltage;
+  const at = { inputVoltage: nominal, outputCurrent: design.brief.outputCurrent.max };
+  return assessTargets(
+    design,
+    [
+      {
+        id: 'currentLimitSaturation',
+        name: 'Saturation above the current limit',
+        unit: 'A',
+        sense: 'above',
+        required: limit.current * (1 + limit.tolerance),
+        predict: () => decisions.inductor.saturationCurrent,
+        levers: ['inductor.saturationCurrent', 'control.currentLimit', 'inductor.inductance'],
+        quantity: 'saturationCurrent',
+      },
+    ],
+    [at],
+  );
+}
