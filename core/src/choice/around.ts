@@ -3,7 +3,7 @@ import type { Controller, Converter } from '../shelf/part.ts';
 import type { Result } from '../solve.ts';
 import type { Brief } from '../design/schema.ts';
 import { dividerPairs } from '../smallParts/smallParts.ts';
-import { currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
+import { blindClimb, currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
 
 /** A small part that belongs to a controller, in a standard value, with what it gives. */
 export interface SmallPart {
@@ -43,7 +43,14 @@ export function smallPartsFor(
   const found: SmallPart[] = [];
   const peak = Math.max(...points.map((point) => point.inductorCurrent.peak));
   const { currentLimitTolerance: within = LIMIT_TOLERANCE } = decisions.control;
-  const limit = decisions.control.currentLimit ?? currentLimitFor(peak, decisions.inductor.saturationCurrent, within);
+  const limit =
+    decisions.control.currentLimit ??
+    currentLimitFor(
+      peak,
+      decisions.inductor.saturationCurrent,
+      decisions.topology === 'boost' ? 0 : blindClimb(brief, decisions.inductor.inductance, decisions.control),
+      within,
+    );
   const { currentSenseVoltage, softStartCurrent, referenceVoltage, softStart, enableThreshold, enableHysteresis } =
     controller;
   if (currentSenseVoltage !== undefined) {

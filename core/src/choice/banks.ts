@@ -5,6 +5,7 @@ import type { Capacitor, Part } from '../shelf/part.ts';
 import { allowedInputRipple, allowedOutputRipple } from '../stage/sizing/banks.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { solveCorner } from '../stage/operating/operatingPoint.ts';
+import { nearestRating } from '../stage/operating/shares.ts';
 import { cornersOf } from '../design/corner.ts';
 import { topologyModel } from '../topology/index.ts';
 import { capacitorReasons, type Derating } from './fits.ts';
@@ -40,7 +41,7 @@ export function stockFor(
   };
 }
 
-/** Part of the ripple allowed that a bank of real parts may use, and how often it is made larger. */
+/** Part of the ripple allowed, and of a part's own rating, that a bank of real parts may use, and how often it is made larger. */
 const RIPPLE_USE = 0.88;
 const MOST_GROWTHS = 8;
 
@@ -60,8 +61,20 @@ export function withEnough(
     });
     const over = (ripple: (point: (typeof points)[number]) => number, allowed: number): number =>
       Math.max(0, ...points.map(ripple)) / (RIPPLE_USE * allowed);
-    const output = grow.output ? over((point) => point.outputCapacitor.ripple, allowedOutputRipple(brief)) : 0;
-    const input = grow.input ? over((point) => point.inputCapacitor.ripple, allowedInputRipple(brief)) : 0;
+    const heated = (banks: typeof outputCapacitors, which: 'outputCapacitor' | 'inputCapacitor'): number =>
+      over((point) => nearestRating(banks, point[which].each)?.used ?? 0, 1);
+    const output = grow.output
+      ? Math.max(
+          over((point) => point.outputCapacitor.ripple, allowedOutputRipple(brief)),
+          heated(outputCapacitors, 'outputCapacitor'),
+        )
+      : 0;
+    const input = grow.input
+      ? Math.max(
+          over((point) => point.inputCapacitor.ripple, allowedInputRipple(brief)),
+          heated(inputCapacitors, 'inputCapacitor'),
+        )
+      : 0;
     if (output <= 1 && input <= 1) break;
     const larger = (banks: typeof outputCapacitors, by: number): typeof outputCapacitors =>
       by <= 1

@@ -471,6 +471,9 @@ export class Simulator extends Machine {
           if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0, blind);
         }
       } else {
+        // passing the input through, only the other leg breaks a current that runs past its limit
+        if (limits && setup.sags && this.roles.region === 'boost')
+          this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0);
         const code = mode.codes[k]!;
         if (code === CELL_CODES.idle) {
           if (time < this.haste.calmUntil) continue;
@@ -557,6 +560,7 @@ export class Simulator extends Machine {
         break;
       case WATCHED.limit:
         phase.limited = true;
+        if (setup.sags && this.roles.region === 'boost') this.changeRoles();
         this.end(k, true);
         break;
       case WATCHED.valley:

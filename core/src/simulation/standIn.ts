@@ -5,7 +5,7 @@ import { solveCorner } from '../stage/operating/operatingPoint.ts';
 import { followingDuty } from '../stage/operating/patterns.ts';
 import { clockingOf, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { hasAmplifier, hasNetwork, sensesCurrent } from '../stage/sizing/compensator.ts';
-import { currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
+import { blindClimb, currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { SKIPPED_BELOW, type ControlLaw } from './law.ts';
 
@@ -30,10 +30,19 @@ export function limitOf(
   const { currentLimit, currentLimitTolerance: tolerance = LIMIT_TOLERANCE } = decisions.control;
   if (currentLimit !== undefined) return { current: currentLimit, tolerance };
   if (!isCompleted(own, decisions)) return undefined;
-  const peak = highestPeak(brief, decisions);
-  return peak > 0
-    ? { current: currentLimitFor(peak, decisions.inductor.saturationCurrent, tolerance), tolerance }
-    : undefined;
+  const current = limitByRule(brief, decisions, highestPeak(brief, decisions));
+  return current === undefined ? undefined : { current, tolerance };
+}
+
+/** A; undefined where nothing flows. */
+function limitByRule(
+  brief: Brief,
+  { control, inductor, topology }: CompleteDecisions,
+  peak: number,
+): number | undefined {
+  if (!(peak > 0)) return undefined;
+  const climb = topology === 'boost' ? 0 : blindClimb(brief, inductor.inductance, control);
+  return currentLimitFor(peak, inductor.saturationCurrent, climb, control.currentLimitTolerance);
 }
 
 /** Has a law with a clock leave out the pulses that ask for too little: for less than the policy for light load gives, or the shortest that there is. */
@@ -123,9 +132,9 @@ export function completed(law: ControlLaw, decisions: CompleteDecisions, brief: 
     words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
   }
   if (control.currentLimit === undefined) {
-    const peak = peakOf();
-    if (peak > 0) {
-      law.currentLimit = currentLimitFor(peak, decisions.inductor.saturationCurrent, control.currentLimitTolerance);
+    const limit = limitByRule(brief, decisions, peakOf());
+    if (limit !== undefined) {
+      law.currentLimit = limit;
       // a comparator blind at each pulse's start would let a short circuit climb from pulse to pulse
       law.valleyCurrentLimit = Math.min(law.valleyCurrentLimit, law.currentLimit);
       words.push(

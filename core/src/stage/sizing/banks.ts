@@ -3,6 +3,7 @@ import { formatQuantity } from '../../quantity/index.ts';
 import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
 import { stepToSize } from './loadStep.ts';
 import { lateAt, type Late } from './slew.ts';
+import { magnitude, over, plus, type Complex } from '../../numbers/complex.ts';
 import { usualStock, type BankStock } from '../../parts/capacitors.ts';
 import { joinedExcursion, loopExcursion, lumped, slewExcursion, type Lumped } from './outputBank.ts';
 import type { Section } from './reach.ts';
@@ -54,6 +55,27 @@ export function allowedOutputRipple(brief: Brief): number {
 
 export function allowedInputRipple(brief: Brief): number {
   return brief.inputRipple ?? INPUT_RIPPLE_SHARE * brief.inputVoltage.nominal;
+}
+
+/**
+ * The most that any kind of a bank uses of its own rating: the current shares out by impedance, here at its lowest frequency,
+ * where what is slow and resistive has its largest part.
+ * @param rms A, of the whole bank
+ * @param frequency Hz
+ */
+export function usedOfRatings(banks: readonly CapacitorBank[], rms: number, frequency: number): number {
+  const speed = 2 * Math.PI * frequency;
+  const admittances = banks.map(({ capacitance, esr, esl, count }): Complex => {
+    const [re, im] = over([1, 0], [esr, speed * esl - 1 / (speed * capacitance)]);
+    return [re * count, im * count];
+  });
+  const whole = magnitude(admittances.reduce(plus, [0, 0]));
+  return Math.max(
+    ...banks.map(
+      ({ rippleCurrentRating = Infinity, count }, k) =>
+        (rms * magnitude(admittances[k]!)) / whole / count / rippleCurrentRating,
+    ),
+  );
 }
 
 /** What the banks are sized by. */
@@ -148,16 +170,17 @@ export function chooseOutputBank(
     const byEsr = step * lumped(banks).resistance;
     return joinedExcursion(Math.max(on, off), byLoop, byEsr) + step * stage.section.impedance;
   };
-  const carries = (banks: CapacitorBank[]): number =>
-    USE * banks.reduce((sum, bank) => sum + (bank.rippleCurrentRating ?? Infinity) * bank.count, 0);
+  const heated = (banks: CapacitorBank[]): number =>
+    usedOfRatings(banks, rms, stage.frequency * (stage.at.every(({ output }) => !output.chopped) ? stage.phases : 1)) /
+    USE;
   const liftOf = (banks: CapacitorBank[]): number => stage.lift?.(lumped(banks)) ?? 0;
   const fits = (banks: CapacitorBank[]): boolean =>
     rippleOf(banks) <= rippleLimit &&
     stepOf(banks) + rippleOf(banks) / 2 <= stepLimit &&
-    rms <= carries(banks) &&
+    heated(banks) <= 1 &&
     liftOf(banks) <= 1;
   const ruleFor = (banks: CapacitorBank[]): string => {
-    const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, rms / carries(banks)];
+    const [byRipple, byStep, byRms] = [rippleOf(banks) / rippleLimit, stepOf(banks) / stepLimit, heated(banks)];
     if (liftOf(banks) > Math.max(byStep, byRipple, byRms))
       return 'the ripple that its comparator needs rules: with less, valley control would move the output too far over line and load';
     if (byStep > Math.max(byRipple, byRms))
@@ -251,6 +274,14 @@ export function chooseInputBank(
   return { value, rule };
 }
 
+/** A bank with as many ceramics as leave what stands beside them its own rating: more of that would carry more, and each as much. */
+function cooled([ceramics, beside]: [CapacitorBank, CapacitorBank], rms: number, frequency: number): CapacitorBank[] {
+  let few = ceramics;
+  while (usedOfRatings([few, beside], rms, frequency) > USE && few.count < 1000)
+    few = of(few, few.count + Math.ceil(few.count / 8));
+  return [few, beside];
+}
+
 function costIn(
   { ceramics, bulks, dampings }: BankStock,
   { partId, voltageRating, capacitance }: CapacitorBank,
@@ -292,7 +323,7 @@ function inputBankOf(
     const part = { ...bulkItem.bank, esl: 0 };
     const most = Math.min(MOST_BULK, byRipple - few.count);
     for (let bulk = 1; bulk < most; bulk += 1 + Math.floor(bulk / 6)) {
-      const banks = [few, of(part, bulk)];
+      const banks = cooled([few, of(part, bulk)], worst.rms, frequency);
       const ripple = at.map((c) =>
         worstOverDuty(c.input, phases, (side) => bankRipple(side, c, phases, frequency, banks)),
       );
@@ -311,7 +342,7 @@ function inputBankOf(
   const bulk = { ...dampingItem.bank, esl: 0 };
   const damping = of(bulk, Math.min(20, Math.max(1, Math.ceil((DAMPING_RATIO * charge) / bulk.capacitance))));
   return {
-    value: [ceramics, damping],
+    value: cooled([ceramics, damping], worst.rms, frequency),
     rule: `${rule}; an electrolytic damps ${formatQuantity(inductance, 'H')} of ${brief.sourceInductance === undefined ? 'leads (assumed)' : 'source'} against them`,
   };
 }

@@ -14,6 +14,7 @@ import { decider, once, type Decide, type DecidedBy } from '../../design/decide.
 import { estimate, likelyOperation, losslessConditions, tellingInputs, type Estimate } from './estimate.ts';
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
+import { blindClimb } from './start.ts';
 import { chooseLightLoad, chooseRectifier, meansPulses, PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
 import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork, modulatorFor } from './compensator.ts';
 import { rampAt } from './placing.ts';
@@ -122,8 +123,15 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
           ...at().map((corner) => Math.max(corner.peak, lightLoad === 'forced-pwm' ? 0 : corner.inductorRipple)),
         );
   const saturationCurrent = decide('inductor.saturationCurrent', given.inductor?.saturationCurrent, () => ({
-    value: preferredUp(pulsed ? wantedSaturation(peak(), 0) : wantedSaturation(largestCurrent(), peak()), 'E24'),
-    rule: `1.35 × the ${pulsed ? 'pulse' : 'peak'}, so that the current limit with its tolerance fits between, next E24 up`,
+    value: preferredUp(
+      wantedSaturation(
+        pulsed ? peak() : largestCurrent(),
+        peak(),
+        topology === 'boost' ? 0 : blindClimb(brief, inductance, control),
+      ),
+      'E24',
+    ),
+    rule: '1.35 × load, and above the peak as much as the current limit with its tolerance and a short circuit need, next E24 up',
   }));
   const rms = (): number =>
     pulsed
@@ -470,7 +478,8 @@ function expectedLoss(shape: StageShape, frequency: number): number {
   const rms = pulsed
     ? Math.max(...at.map((corner) => Math.hypot(corner.controlRms, corner.rectifierRms)))
     : Math.max(...at.map((corner) => Math.hypot(corner.inductorAverage, corner.inductorRipple / Math.sqrt(12))));
-  const saturation = wantedSaturation(average, peak);
+  const climb = model.id === 'boost' ? 0 : blindClimb(brief, inductance, control);
+  const saturation = wantedSaturation(average, peak, climb);
   const winding = windingFor(inductance, saturation, rms, (WINDING_SHARE * allowedLoss(brief)) / phases);
   const needs = needsOf(brief, model.id, at);
   const sized = sizeSwitches(needs, frequency, phases, true);

@@ -1,5 +1,5 @@
 import type { RippleSchool } from '../../design/schema.ts';
-import { SATURATION_ABOVE } from './start.ts';
+import { saturationOver } from './start.ts';
 
 /** A school of inductor ripple: its band and the ratio Yundro takes from it. */
 export interface School {
@@ -47,7 +47,7 @@ export const SCHOOLS: Readonly<Record<RippleSchool, School>> = {
   },
 };
 
-/** Saturation current to ask for, A: 1.35 times the load (common practice, no source), and above the peak what the current limit needs. */
-export function wantedSaturation(load: number, peak: number): number {
-  return Math.max(1.35 * load, SATURATION_ABOVE * peak);
+/** Saturation current to ask for, A: 1.35 times the load (common practice, no source), and above the peak what current limit and short circuit need. */
+export function wantedSaturation(load: number, peak: number, climb: number): number {
+  return Math.max(1.35 * load, saturationOver(peak, climb));
 }

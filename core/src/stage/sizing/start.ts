@@ -8,22 +8,37 @@ import type { CompleteDecisions } from '../operating/stage.ts';
 
 /** Part of itself by which a current limit may lie off where nothing is said. Common practice, no source. */
 export const LIMIT_TOLERANCE = 0.1;
-/** Times the largest peak of one phase's current at which it is limited at most, and what saturation is to have to spare above that. Common practice, no source. */
-const LIMIT = { above: 1.3, spare: 1.1 };
+/** Times the largest peak of one phase's current at which it is limited at most, and what saturation has to spare. Common practice, no source. */
+const LIMIT = { above: 1.3, spare: 1.12 };
+
+/**
+ * A by which a current climbs past its limit in a short circuit: the shortest pulse comes whole, with all of the input across
+ * the inductance.
+ */
+export const blindClimb = (
+  { inputVoltage }: Brief,
+  inductance: number,
+  { minimumOnTime }: Pick<CompleteDecisions['control'], 'minimumOnTime'>,
+): number => (inputVoltage.max * minimumOnTime) / inductance;
 
 /**
  * A, the current limit of one phase, by one rule for limit and inductor: saturation stands above the limit's upper tolerance,
- * with a tenth to spare where that leaves the lower one above the peak.
+ * and above what a short circuit climbs to, with a tenth to spare where that leaves the lower tolerance above the peak.
+ * @param climb A past the limit, as {@link blindClimb} has it
  */
-export function currentLimitFor(peak: number, saturationCurrent: number, tolerance = LIMIT_TOLERANCE): number {
-  return Math.max(
-    peak / (1 - tolerance),
-    Math.min(LIMIT.above * peak, saturationCurrent / (LIMIT.spare * (1 + tolerance))),
-  );
+export function currentLimitFor(
+  peak: number,
+  saturationCurrent: number,
+  climb: number,
+  tolerance = LIMIT_TOLERANCE,
+): number {
+  const below = saturationCurrent / LIMIT.spare;
+  return Math.max(peak / (1 - tolerance), Math.min(LIMIT.above * peak, below / (1 + tolerance), below - climb));
 }
 
-/** Times the peak that an inductor's saturation is to have, so that the limit fits between. */
-export const SATURATION_ABOVE = (LIMIT.spare * (1 + LIMIT_TOLERANCE)) / (1 - LIMIT_TOLERANCE);
+/** A that an inductor's saturation is to have over a peak, so that the limit fits between. */
+export const saturationOver = (peak: number, climb: number): number =>
+  LIMIT.spare * Math.max(((1 + LIMIT_TOLERANCE) * peak) / (1 - LIMIT_TOLERANCE), peak / (1 - LIMIT_TOLERANCE) + climb);
 
 /**
  * s and periods that a soft start takes at least, part of the full load that charging the bank may take, and part of the
