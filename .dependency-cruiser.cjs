@@ -14,6 +14,7 @@ const FLOORS = [
   ['catalogue\\.ts', 'solve\\.ts'],
   ['explore', 'project', 'choice', 'simulation'],
   ['loop'],
+  ['advice\\.ts'],
   ['judge\\.ts'],
   ['index\\.ts'],
 ];

@@ -115,11 +115,13 @@ function describe(
   const { undershoot, overshoot, settlingTime, peakInductorCurrent, release } = measurements;
   if (undershoot !== undefined) lines.push(`Undershoot       ${f(undershoot, 'V')}`);
   if (overshoot !== undefined) lines.push(`Overshoot        ${f(overshoot, 'V')}`);
-  if (settlingTime !== undefined) lines.push(`Settled after    ${f(settlingTime, 's')}`);
+  const settled = (after: number): string =>
+    after === Infinity ? `not settled within ${f(duration, 's')}` : `settled after ${f(after, 's')}`;
+  if (settlingTime !== undefined) lines.push(`Settling         ${settled(settlingTime)}`);
   if (peakInductorCurrent !== undefined) lines.push(`Inductor peak    ${f(peakInductorCurrent, 'A')}`);
   if (release)
     lines.push(
-      `Back again       ${f(release.undershoot, 'V')} under, ${f(release.overshoot, 'V')} over, settled after ${f(release.settlingTime, 's')}`,
+      `Back again       ${f(release.undershoot, 'V')} under, ${f(release.overshoot, 'V')} over, ${settled(release.settlingTime)}`,
     );
   if (steadyState?.growth !== undefined)
     lines.push(`A disturbance shrinks to ${f(steadyState.growth, '%')} of itself in a period`);

@@ -33,9 +33,9 @@ export {
   type Topology,
 } from './design/index.ts';
 export { solve, type Result } from './solve.ts';
-export { judge, judging, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
+export { judge, judging, UNJUDGED, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
-export { VERDICTS, type Advice, type Target, type Verdict } from './verdict/target.ts';
+export { VERDICTS, worstVerdict, type Advice, type RungId, type Target, type Verdict } from './verdict/target.ts';
 export type { QuantityId } from './areas.ts';
 export { describeQuantity, explain, listQuantities, tellQuantity, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint } from './stage/operating/operatingPoint.ts';

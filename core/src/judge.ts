@@ -1,3 +1,4 @@
+import { advising } from './advice.ts';
 import type { QuantityId } from './areas.ts';
 import { chooseParts, DECISION, type Choice, type Chosen } from './choice/choose.ts';
 import { cornersOf, type Corner } from './design/corner.ts';
@@ -10,7 +11,15 @@ import { placesOf, type PlaceFound } from './choice/solve.ts';
 import { solve, type Result, type SolveOptions } from './solve.ts';
 import type { CompleteDecisions } from './stage/operating/stage.ts';
 import type { Notice } from './verdict/notice.ts';
-import { assessTargets, openTargets, worstVerdict, type Draft, type Target } from './verdict/target.ts';
+import {
+  assessTargets,
+  openTargets,
+  worstVerdict,
+  type Advice,
+  type Draft,
+  type RungId,
+  type Target,
+} from './verdict/target.ts';
 
 /*
  * The one judge, on top of the house: stage, ratings, loop at every corner, then what only time tells. Whoever shows a
@@ -24,6 +33,8 @@ export interface JudgeOptions extends SolveOptions {
   depth?: Depth | undefined;
   /** parts that the places left free are filled from; plain values by rule where absent */
   parts?: readonly Part[] | undefined;
+  /** leaves what would mend a missed target untried */
+  unadvised?: boolean | undefined;
 }
 
 /** What the judge answers: a result, and what filled its places. */
@@ -38,16 +49,17 @@ export interface Judging {
   soFar: Verdicts;
 }
 
-const UNJUDGED = 'not judged yet';
+/** Why a target is open that will be judged in a moment. */
+export const UNJUDGED = 'not judged yet';
 const NOT_ASKED = 'not judged: the stage alone was asked for';
 const NO_STAGE = 'not judged: the stage does not give its output';
 
 /** Parts of the whole work that are done once the stage, and once the loop, is judged. */
-const DONE = { stage: 0.05, loop: 0.3 };
+const DONE = { stage: 0.05, loop: 0.3, trials: 0.8 };
 
 /** Judges a design, cheapest first; the last answer is the whole. */
 export function* judging(design: Design, options: JudgeOptions = {}): Generator<Judging, Verdicts> {
-  const { parts, depth = 'whole', ...asked } = options;
+  const { parts, depth = 'whole', unadvised = false, ...asked } = options;
   const choice = parts && chooseParts(design, parts);
   const filled = choice?.design ?? design;
   const solved = solve(filled, asked);
@@ -73,7 +85,11 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
         return found === undefined || (found.verdict === 'open' && Number.isNaN(found.predicted)) ? target : found;
       }),
       ...[...judged.values()],
-    ].map((target) => ({ ...target, held: target.levers.filter((lever) => isHeld(design, lever)) }));
+    ].map((target) => ({
+      ...target,
+      held: target.levers.filter((lever) => isHeld(design, lever)),
+      ...placeOf(target.id, loops, trials),
+    }));
     return {
       ...solved,
       ...(choice ? { decided: [...choice.decided, ...solved.decided], places: placesOf(choice) } : {}),
@@ -99,10 +115,34 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
     // what a kind comes to is told once all its runs are there
     if (kind !== trial.value.kind) trials = trialsOf(trial.value.soFar);
     kind = trial.value.kind;
-    yield { part: DONE.loop + (1 - DONE.loop) * trial.value.part, soFar: compose() };
+    yield { part: DONE.loop + (DONE.trials - DONE.loop) * trial.value.part, soFar: compose() };
   }
   trials = trialsOf(trial.value);
-  return compose();
+  const whole = compose();
+  if (unadvised || whole.verdict !== 'missed') return whole;
+  yield { part: DONE.trials, soFar: whole };
+  const advice = yield* advised(filled, whole, asked.at);
+  return {
+    ...whole,
+    targets: whole.targets.map((target) => {
+      const tried = advice.get(target.id);
+      return tried ? { ...target, advice: tried } : target;
+    }),
+  };
+}
+
+/** What was tried for what is missed, telling that it goes on. */
+function* advised(
+  design: Design,
+  whole: Verdicts,
+  at: Partial<Corner> | undefined,
+): Generator<Judging, Map<string, Advice[]>> {
+  const trying = advising(design, whole.decisions, whole.targets, at);
+  for (;;) {
+    const step = trying.next();
+    if (step.done) return step.value;
+    yield { part: DONE.trials, soFar: whole };
+  }
 }
 
 /** The same at once. */
@@ -112,6 +152,29 @@ export function judge(design: Design, options: JudgeOptions = {}): Verdicts {
     const step = going.next();
     if (step.done) return step.value;
   }
+}
+
+/** Targets of the stage's own that are looked at on another rung than its. */
+const ELSEWHERE: readonly (readonly [RegExp, RungId])[] = [
+  [/Temperature$|^efficiency$|Life$/u, 'heat'],
+  [/^place|CapacitorCurrent$|Voltage$|^currentLimitSaturation$|^quiescentCurrent$|^referenceAccuracy$/u, 'parts'],
+];
+/** The run that a trial's targets were found by, by how their ids begin. */
+const RUNS: readonly (readonly [RegExp, string])[] = [
+  [/^loadStep|^settlingTime/u, 'load-step'],
+  [/^overload/u, 'overload'],
+  [/^shortCircuit/u, 'short-circuit'],
+  [/^start/u, 'start-up'],
+];
+
+/** On which rung a target is looked at, and in which run. */
+function placeOf(id: string, loops: readonly Target[], trials: readonly Target[]): { rung: RungId; run?: string } {
+  const run = RUNS.find(([pattern]) => pattern.test(id))?.[1];
+  if (run !== undefined && (trials.some((target) => target.id === id) || id.startsWith('loadStep')))
+    return { rung: 'scope', run };
+  if (loops.some((target) => target.id === id)) return { rung: 'loop' };
+  const elsewhere = id === 'outputVoltage' ? undefined : ELSEWHERE.find(([pattern]) => pattern.test(id))?.[1];
+  return { rung: elsewhere ?? 'stage' };
 }
 
 const cornersAsked = (design: Design, at: Partial<Corner> | undefined): Corner[] =>

@@ -225,7 +225,7 @@ test('what rules a part out stands beside it in words with its numbers', () => {
   expect(words('controlSwitch', 'trench-30v-0.84m')).toBe(
     'rated 30 V: 32 V blocked and what rings on top of it ask for 40 V',
   );
-  expect(words('inductor', 'powder-3mm-4.7u')).toMatch(/^saturates at 1\.\d A, where 9\.1 A are wanted; /u);
+  expect(words('inductor', 'powder-3mm-4.7u')).toMatch(/^saturates at 1\.\d A, where 10 A are wanted; /u);
   expect(words('outputCapacitors', 'tantalum-6.3v-220u')).toBe('3.3 V is over 50 % of its 6.3 V');
   const low: Design = { ...logic, brief: { ...logic.brief, maximumHeight: 3e-3 } };
   const high = rankPlace(low, 'inductor', shelf).find(({ part }) => part.id === 'powder-10.5mm-4.7u')!;

@@ -379,7 +379,7 @@ function loopDrafts(
             .map(({ switches }) => switches),
         ),
       // a gain that passes one nowhere regulates nothing
-      predict: ({ crossoverFrequency, judged }) => crossoverFrequency ?? judged.crossoverFrequency ?? Infinity,
+      predict: ({ judged }) => judged.crossoverFrequency ?? Infinity,
       applies: shows,
     },
     {

@@ -1,6 +1,5 @@
 import type { Complex } from '../numbers/complex.ts';
 import { magnitude } from '../numbers/complex.ts';
-import { steadyState } from '../simulation/steady.ts';
 import type { Loop } from './loop.ts';
 import { marginsOf, missing, type Margins } from './margins.ts';
 
@@ -71,10 +70,8 @@ export function judgedLoop(
 function growthOf(made: Loop): number | undefined {
   const closed = made.closed();
   if (closed) return closed.growth;
-  const steady = steadyState(made.ready);
-  if (steady.periodic || steady.rests) return steady.growth;
   // pulses that are left out on purpose repeat in no period of the clock
-  return made.ready.setup.law.leastPulse ? undefined : Infinity;
+  return made.settles() || made.ready.setup.law.leastPulse ? undefined : Infinity;
 }
 
 /** Points on either side of a resonance, and how far the outermost lies, as a ratio. */

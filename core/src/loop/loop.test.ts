@@ -8,6 +8,7 @@ import { periodicState } from '../simulation/steady.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
+import { blindClimb, currentLimitFor } from '../stage/sizing/start.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { explain } from '../catalogue.ts';
 import { loopCorners, loopHere, loopTargets } from './corners.ts';
@@ -194,8 +195,15 @@ describe('loops', () => {
     // what it is by solving the stage itself
     const peak = (design: Design): number =>
       Math.max(...solve({ ...design, decisions }).operatingPoints.map((point) => point.inductorCurrent.peak));
-    expect(found[0]![0]! / peak(small)).toBeCloseTo(1.3, 2);
-    expect(found[1]![0]! / peak(large)).toBeCloseTo(1.3, 2);
+    const by = (design: Design): number =>
+      currentLimitFor(
+        peak(design),
+        decisions.inductor.saturationCurrent,
+        blindClimb(design.brief, decisions.inductor.inductance, decisions.control),
+      );
+    for (const [k, design] of [small, large].entries()) expect(found[k]![0]! / by(design)).toBeCloseTo(1, 2);
+    // above the peak by the limit's own tolerance, whatever the inductor leaves
+    expect(found[1]![0]! / peak(large)).toBeGreaterThan(1.11);
   });
 
   test('where the switches stand at a limit of their pulses there is no loop, and that is said', () => {
@@ -264,7 +272,10 @@ test('every corner’s loop, its targets at the worst, and what keeps a corner f
   expect([corners.length, troubles.length]).toEqual([6, 0]);
   expect(network).toMatchObject({ feedbackResistor: 8200 });
   const targets = loopTargets(design, { corners });
-  const worst = Math.min(...corners.map(({ phaseMargin }) => phaseMargin ?? Infinity));
+  // the ripple that comes through the network leaves less than the averages say: where they part, the circuit's own response is judged
+  expect(corners.map(({ judged }) => judged.by)).toContain('exact');
+  const worst = Math.min(...corners.map(({ judged }) => judged.phaseMargin ?? Infinity));
+  expect(worst).toBeLessThan(Math.min(...corners.map(({ phaseMargin }) => phaseMargin ?? Infinity)));
   expect(targets.find(({ id }) => id === 'phaseMargin')).toMatchObject({ predicted: worst, required: 45 });
   // voltage mode crosses over where the input is highest
   expect(targets.find(({ id }) => id === 'crossover')!.at.inputVoltage).toBe(32);
@@ -290,7 +301,7 @@ describe('why a loop’s margins are what they are', () => {
     let step = found.next();
     while (!step.done) step = found.next();
     const targets = loopTargets(design, step.value);
-    expect(targets.map(({ id }) => id).sort()).toEqual(['crossover', 'outputImpedance', 'phaseMargin']);
+    expect(targets.map(({ id }) => id).sort()).toEqual(['crossover', 'outputImpedance', 'phaseMargin', 'vectorMargin']);
     for (const { at, quantity, predicted } of targets) {
       const result = solve(design);
       const point = solve(design, { at }).operatingPoints[0]!;

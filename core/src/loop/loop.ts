@@ -5,7 +5,7 @@ import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../
 import { NoLoop, SimulationError, type Segment } from '../simulation/law.ts';
 import { conductanceOf, cornerAsked, currentNetwork, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
 import type { Response } from '../simulation/linearized.ts';
-import { periodicState, type Steady } from '../simulation/steady.ts';
+import { periodicState, steadyState, type Steady } from '../simulation/steady.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { hasAmplifier, sensesCurrent } from '../stage/sizing/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
@@ -110,6 +110,8 @@ export interface Loop {
   /** what an injection measures; undefined where no period of the closed loop was found */
   exact: (() => ((frequency: number) => Complex) | undefined) | undefined;
   closed: () => Steady | undefined;
+  /** whether the closed loop repeats at all, be it that it has come to rest */
+  settles: () => boolean;
   assumed: string[];
 }
 
@@ -136,8 +138,14 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   if (closedReady.setup.law.leastPulse && skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
   const { period } = closedReady.setup;
   let found: Steady | undefined | 'none' = 'none';
+  // where Newton's method loses its way at a limit that only the way passes, the stage itself may find its period
+  let ran: Steady | undefined;
   const closed = (): Steady | undefined => {
-    if (found === 'none') found = periodicState(closedReady);
+    if (found === 'none') {
+      found = periodicState(closedReady);
+      if (!found) ran = steadyState(closedReady);
+      if (ran?.periodic && ran.linearized) found = ran;
+    }
     return found;
   };
   const places = (steady: Steady): Steady['simulator']['places'] => steady.simulator.places;
@@ -178,6 +186,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
       : 1 / period,
     exact,
     closed,
+    settles: () => closed() !== undefined || ran?.periodic === true || ran?.rests === true,
     assumed: closedReady.assumed,
     sourceImpedance: supply.stiff ? undefined : supply.impedance,
   };

@@ -107,7 +107,11 @@ describe('verdicts', () => {
     const target = solve(designWith({}, { efficiency: 1 / (1 + lost / part) })).targets.find(
       ({ id }) => id === 'efficiency',
     )!;
-    expect(target.verdict).toBe(verdict);
+    // of conduction alone: what is not known leaves it open, and what is known already may miss it
+    expect([target.verdict, target.expected ?? target.verdict]).toEqual([
+      verdict === 'missed' ? 'missed' : 'open',
+      verdict,
+    ]);
   });
 
   test('an output a hair under the one wanted is said, with digits that tell them apart', () => {

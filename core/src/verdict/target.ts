@@ -7,6 +7,9 @@ import type { Unit } from '../quantity/index.ts';
 export type Judged = 'met' | 'marginal' | 'missed';
 export type Verdict = Judged | 'open';
 
+/** Rungs that targets stand on. */
+export type RungId = 'stage' | 'parts' | 'heat' | 'loop' | 'scope';
+
 /** One requirement against its prediction at the worst corner. */
 export interface Target<Q extends string = string> {
   id: string;
@@ -22,10 +25,14 @@ export interface Target<Q extends string = string> {
   verdict: Verdict;
   /** where no simulation or data sheet has been asked: the verdict is open, whatever the estimate expects */
   estimate?: true;
-  /** what the estimate comes to, for tapes and sizing; no verdict */
+  /** what the estimate, or as much as is known, comes to: for tapes and sizing, no verdict */
   expected?: Judged;
   /** why it is open */
   why?: string;
+  /** the rung of the work that it belongs to, once the judge has placed it */
+  rung?: RungId;
+  /** the run that it was found by */
+  run?: string;
   /** what was tried where it is missed, and seen to help */
   advice?: Advice[];
   /** part of what is allowed that is used: 1 at the limit; of an efficiency, the loss against the loss it allows */
@@ -151,7 +158,7 @@ export function assessTargets<Point extends Corner, Q extends string>(
         ...(draft.estimate
           ? { verdict: 'open' as const, estimate: true as const, expected: verdict, why: 'estimated, not simulated' }
           : draft.lacks !== undefined && verdict !== 'missed'
-            ? { verdict: 'open' as const, why: draft.lacks }
+            ? { verdict: 'open' as const, expected: verdict, why: draft.lacks }
             : { verdict }),
         used,
         quantity: typeof draft.quantity === 'string' ? draft.quantity : draft.quantity(worst),

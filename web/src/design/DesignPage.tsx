@@ -7,7 +7,11 @@ import { ErrorBoundary } from '../app/ErrorBoundary.tsx';
 import { Header } from '../app/Header.tsx';
 import { Notices } from '../app/Notices.tsx';
 import { patiently } from '../app/patiently.ts';
+import type { Verdict } from '@yundro/core';
 import { MarginRail } from '../margins/MarginRail.tsx';
+import { Mark } from '../margins/Mark.tsx';
+import { stateOfRung } from '../margins/order.ts';
+import { useJudging, useVerdicts } from '../margins/verdicts.ts';
 import { RUNGS } from '../rungs/ladder.ts';
 import type { Rung } from '../rungs/rung.ts';
 import {
@@ -40,6 +44,7 @@ const UNDO = { preventDefault: true, enableOnFormTags: ['slider' as const, 'sele
 export function DesignPage() {
   const { designId = '', rung: rungId = 'stage' } = useParams();
   const [trouble, setTrouble] = useState<string>();
+  useJudging();
   // what changes with every move of a value is read further down, so that this page stays still
   const name = useDocument((state) => (state.id === designId ? state.document?.name : undefined));
   const projectId = useDocument((state) => state.projectId);
@@ -92,11 +97,10 @@ export function DesignPage() {
   /** Another rung, with the view as it is. */
   const climb = (to: string): void =>
     void navigate({ pathname: `/designs/${designId}/${to}`, search: window.location.search });
-  const keys = RUNGS.filter(({ key }) => key !== undefined);
   useHotkeys(
-    keys.map(({ key }) => key!),
+    RUNGS.map(({ key }) => key),
     (event) => {
-      const to = keys.find(({ key }) => key === event.key.toLowerCase());
+      const to = RUNGS.find(({ key }) => key === event.key.toLowerCase());
       if (to) climb(to.id);
     },
     { ...ON_TAPES, enabled },
@@ -169,8 +173,21 @@ const Screen = memo(function Screen({ rung }: { rung: Rung }) {
 /** A rung's state by itself: while a value moves, the links round it stand still. */
 function Summary({ designId, rung }: { designId: string; rung: Rung }) {
   const document = useDocument((state) => (state.id === designId ? state.document : undefined));
-  const words = useSolved((state) => (document ? rung.summary(document, state.result) : ''));
+  const judged = useVerdicts((state) => state.targets);
+  const words = useSolved((state) => (document ? rung.summary(document, state.result, judged) : ''));
   return <small className="font-monospace">{words}</small>;
+}
+
+/** The worst that stands on a rung, by its mark and in words; nothing where nothing is asked of it. */
+function RungState({ rung }: { rung: Rung }) {
+  const words = useVerdicts(({ targets }) => stateOfRung(rung.id, targets));
+  if (words === undefined) return null;
+  const [verdict, text] = words.split('|') as [Verdict, string];
+  return (
+    <span className={css['rung-state']} data-verdict={verdict} data-testid={`rung-${rung.id}`}>
+      <Mark verdict={verdict} /> {text}
+    </span>
+  );
 }
 
 /** The order of work, each rung with its state in a few figures. */
@@ -180,9 +197,9 @@ function Ladder({ designId }: { designId: string }) {
     <nav className={css['ladder']} aria-label="Ladder of work">
       <ol>
         {RUNGS.map((r) => (
-          <li key={r.id} className={r.key === undefined ? css['later'] : undefined}>
+          <li key={r.id}>
             <NavLink to={{ pathname: `/designs/${designId}/${r.id}`, search }}>
-              {r.name}
+              {r.name} <RungState rung={r} />
               <Summary designId={designId} rung={r} />
             </NavLink>
           </li>

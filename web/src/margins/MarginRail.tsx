@@ -1,77 +1,77 @@
-import { memo, useRef } from 'react';
+import { memo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
+import Collapse from 'react-bootstrap/Collapse';
 import { useNavigate } from 'react-router';
-import { formatQuantity, free, isLoopQuantity, type QuantityId, type Target } from '@yundro/core';
+import {
+  formatQuantity,
+  free,
+  hold,
+  isLoopQuantity,
+  SCENARIOS,
+  type Advice,
+  type Design,
+  type RungId,
+  type Target,
+} from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
 import css from './margins.module.css';
 import { Quiet } from '../app/Quiet.tsx';
 import { setScope } from '../rungs/scope/settings.ts';
-import { useLongAnswer } from '../workers/useAnswer.ts';
+import { Mark } from './Mark.tsx';
+import { headLine, ordered, RUNG_NAMES, type Shown } from './order.ts';
+import { useVerdicts } from './verdicts.ts';
 
-export const VERDICT_MARK = { met: '●', marginal: '◐', missed: '✕' } as const;
+/** Missed targets up to which each carries what was tried; beyond, only the worst does. */
+const WITH_ADVICE = 4;
 
-/** How full the bar is: what is used of what is allowed. */
-function fill({ used }: Target): number {
-  return Math.min(1.2, used);
-}
-
-/** A target as the rail shows it: of a load step, what the simulation found, with the estimate that sizing used. */
-interface Shown extends Target<QuantityId> {
-  simulated?: { estimate: number | undefined; stale: boolean };
-}
-
-/** Whether a target was found by the simulated step, and not on the loop. */
-const isStep = ({ simulated, quantity }: Shown): boolean => simulated !== undefined && !isLoopQuantity(quantity);
-
-/** The load step's targets by simulation, the last that were found while the next are sought. */
-function useSimulated(targets: readonly Target<QuantityId>[]): {
-  shown: Shown[];
-  trouble: string | undefined;
-  remedy: string | undefined;
-} {
-  const { answer, state } = useLongAnswer('step');
-  const last = useRef<Target<QuantityId>[]>([]);
-  if (state === 'whole') last.current = answer?.targets ?? [];
-  const found = last.current;
-  const estimates = new Map(targets.map((target) => [target.id, target.predicted]));
-  const simulated = (target: Target<QuantityId>): Shown => ({
-    ...target,
-    simulated: { estimate: estimates.get(target.id), stale: state !== 'whole' },
-  });
-  const shown = targets.map((target) => {
-    const one = found.find(({ id }) => id === target.id);
-    return one ? simulated(one) : target;
-  });
-  const more = found.filter(({ id }) => !estimates.has(id)).map(simulated);
-  const { trouble, remedy } = (state === 'whole' ? answer : undefined) ?? {};
-  return { shown: [...shown, ...more], trouble, remedy };
-}
-
-/** Every target and rating as one thin bar, always on screen. */
+/** Every target and rating as one thin bar, always on screen: what is missed first, what is met folded by its rung. */
 export function MarginRail() {
   const result = useSolved((state) => state.result);
-  const { shown: targets, trouble, remedy } = useSimulated(result?.targets ?? []);
+  const { targets, state, stop, again } = useVerdicts();
+  const { missed, open, marginal, met } = ordered(targets);
+  const waiting = targets.some(({ pending }) => pending);
+  const line = headLine(targets);
   return (
     <aside className={css['margins']} aria-label="Margins">
-      <h2>
-        Margins <span className="text-body-secondary">worst corner</span>
+      <h2 data-testid="head-line" data-verdict={missed.length > 0 ? 'missed' : open.length > 0 ? 'open' : 'met'}>
+        {targets.length === 0 ? 'Margins' : line}
       </h2>
-      {result && targets.length === 0 ? (
-        <p className="text-body-secondary">Nothing to hold this design against yet.</p>
-      ) : null}
+      <p className={css['finding']}>
+        {state === 'stopped' || state === 'failed' ? (
+          <>
+            {state === 'failed' ? 'the judgement failed' : 'stopped; the rest is open'}{' '}
+            <Quiet className={css['act']!} onClick={again}>
+              go on
+            </Quiet>
+          </>
+        ) : waiting ? (
+          <>
+            being found …{' '}
+            <Quiet className={css['act']!} onClick={stop}>
+              stop
+            </Quiet>
+          </>
+        ) : (
+          'each at its worst corner'
+        )}
+      </p>
+      <p className="visually-hidden" role="status">
+        {state === 'whole' ? line : ''}
+      </p>
       <ul>
-        {targets.map((target) => (
-          <Margin key={target.id} target={target} />
+        {missed.map((target, k) => (
+          <Margin key={target.id} target={target} advised={missed.length <= WITH_ADVICE || k === 0} />
+        ))}
+        {[...open, ...marginal].map((target) => (
+          <Margin key={target.id} target={target} advised={false} />
         ))}
       </ul>
-      {remedy ? (
-        <p data-testid="remedy" className={css['remedy']}>
-          {remedy}
-        </p>
-      ) : null}
-      {trouble ? <p className="text-body-secondary">The load step was not simulated: {trouble}</p> : null}
+      {(Object.keys(RUNG_NAMES) as RungId[]).map((rung) => {
+        const own = met.filter((target) => (target.rung ?? 'stage') === rung);
+        return own.length === 0 ? null : <Met key={rung} name={RUNG_NAMES[rung]} targets={own} />;
+      })}
       {result?.cautions.map((caution) => (
         <p key={caution.id} className={css['caution']}>
           <strong>Caution.</strong> {caution.message}
@@ -81,70 +81,125 @@ export function MarginRail() {
   );
 }
 
+/** What is met on one rung: how many, and the one with least to spare; the rows behind it. */
+function Met({ name, targets }: { name: string; targets: readonly Shown[] }) {
+  const [open, setOpen] = useState(false);
+  const [tightest] = targets;
+  return (
+    <div className={css['met']} data-verdict="met" data-testid="met-group">
+      <Quiet aria-expanded={open} onClick={() => setOpen(!open)} className={css['met-line']!}>
+        <span className={css['verdict-mark']}>
+          <Mark verdict="met" />
+        </span>{' '}
+        {name}: {targets.length} met
+        <small>
+          tightest {tightest!.name.toLowerCase()}, {Math.round(100 * tightest!.used)} % used {open ? '▾' : '▸'}
+        </small>
+      </Quiet>
+      <Collapse in={open} mountOnEnter>
+        <ul>
+          {targets.map((target) => (
+            <Margin key={target.id} target={target} advised={false} />
+          ))}
+        </ul>
+      </Collapse>
+    </div>
+  );
+}
+
+/** What a target comes to, as one text; an estimate and what is not known say so. */
+export const foundOf = ({ predicted, unit, estimate }: Pick<Target, 'predicted' | 'unit' | 'estimate'>): string =>
+  Number.isNaN(predicted)
+    ? '—'
+    : predicted === Infinity
+      ? 'never'
+      : `${estimate ? '≈ ' : ''}${formatQuantity(predicted, unit)}`;
+
 /** What a row of the rail says, as one text. */
-const saying = (target: Shown): string =>
+const saying = ({ target, advised }: { target: Shown; advised: boolean }): string =>
   [
     target.name,
     target.verdict,
-    formatQuantity(target.predicted, target.unit),
+    foundOf(target),
     limitOf(target),
-    fill(target).toFixed(3),
+    target.used.toFixed(3),
     target.at.inputVoltage,
     target.at.outputCurrent,
     target.held.join(),
     target.levers.join(),
-    target.simulated?.estimate ?? '',
-    target.simulated?.stale ?? '',
+    target.why ?? '',
+    target.pending ? (target.pending.was ? foundOf(target.pending.was) : '…') : '',
+    advised ? JSON.stringify(target.advice ?? '') : '',
   ].join('|');
 
 /** One target; drawn again only when it says something else. */
 const Margin = memo(
-  function Margin({ target }: { target: Shown }) {
+  function Margin({ target, advised }: { target: Shown; advised: boolean }) {
     const navigate = useNavigate();
+    const { pending, verdict, run } = target;
+    const shown = pending?.was ?? target;
+    const scenario = SCENARIOS.find((one) => one === run);
+    const lookAt = (): void => {
+      if (scenario && !target.estimate) {
+        setScope({
+          scenario,
+          inputs: 'all',
+          release: scenario === 'load-step',
+          step: target.id.startsWith('loadStepFull') ? fullStepWords(target) : undefined,
+        });
+        void navigate('scope');
+        return;
+      }
+      pickCorner(target.at);
+      askWhy(target.quantity);
+    };
     return (
-      <li className={css['margin']} data-verdict={target.verdict} data-testid="margin">
+      <li
+        className={css['margin']}
+        data-verdict={verdict}
+        data-pending={pending ? '' : undefined}
+        data-testid="margin"
+        data-target={target.id}
+      >
         <div className={css['margin-line']}>
           <Quiet
             onClick={() => focusDecision(target.levers)}
             title={`Go to what decides it: ${target.levers[0] ?? ''}`}
           >
-            <span className={css['verdict-mark']} aria-hidden="true">
-              {VERDICT_MARK[target.verdict]}
+            <span className={css['verdict-mark']}>
+              <Mark verdict={verdict} of={pending ? 'found' : target.estimate ? 'estimate' : undefined} />
             </span>{' '}
             {target.name}
           </Quiet>
           <Quiet
             className={`font-monospace ${css['value']}`}
             data-testid="value"
-            title={isStep(target) ? 'Look at the simulated step' : 'Why?'}
-            onClick={() => {
-              if (isStep(target)) {
-                setScope({ scenario: 'load-step', inputs: 'all', release: true });
-                void navigate('scope');
-                return;
-              }
-              pickCorner(target.at);
-              askWhy(target.quantity);
-            }}
+            title={scenario && !target.estimate ? 'Look at the run' : 'Why?'}
+            onClick={lookAt}
           >
-            {formatQuantity(target.predicted, target.unit)}
+            {pending?.was ? `was ${foundOf(pending.was)}` : foundOf(target)}
           </Quiet>
         </div>
         <div
           className={css['bar']}
-          data-stale={target.simulated?.stale || undefined}
+          data-bar={target.estimate ? 'hollow' : verdict === 'open' && !pending?.was ? 'none' : undefined}
           role="img"
-          aria-label={`${target.name}: ${target.verdict}, ${limitOf(target)} wanted`}
+          aria-label={`${target.name}: ${pending ? 'being found' : verdict}, ${limitOf(target)} wanted`}
         >
-          <i style={{ width: `${fill(target) * 83.3}%` }} />
+          <i style={{ width: `${Math.min(100, shown.used * TICK)}%` }} />
+          {shown.used > 1 ? (
+            <em style={{ left: `${TICK}%`, width: `${Math.min(100 - TICK, (shown.used - 1) * TICK)}%` }} />
+          ) : null}
           <b />
         </div>
         <small className="font-monospace">
           <span className={css['limit']}>{limitOf(target)}</span>
-          {formatQuantity(target.at.inputVoltage, 'V')}, {formatQuantity(target.at.outputCurrent, 'A')}
-          {target.verdict === 'met' ? '' : ` · ${target.verdict}`}
-          {target.simulated ? <Simulated {...target} of={target.simulated} /> : null}
-          {isLoopQuantity(target.quantity) ? (
+          {Number.isNaN(target.predicted)
+            ? ''
+            : `${formatQuantity(target.at.inputVoltage, 'V')}, ${formatQuantity(target.at.outputCurrent, 'A')}`}
+          {pending ? ' · being found' : verdict === 'met' ? '' : ` · ${verdict}`}
+          {target.estimate && !pending ? ' · estimate' : ''}
+          {isLoopQuantity(target.quantity) && !pending ? (
             <>
               {' · '}
               <Quiet title="Look at the loop" onClick={() => void navigate('loop')}>
@@ -153,47 +208,63 @@ const Margin = memo(
             </>
           ) : null}
         </small>
-        {target.verdict === 'missed' && target.held.length > 0 ? (
-          <small className={css['let-go']}>
-            let go of{' '}
-            {target.held.map((path, i) => (
-              <span key={path}>
-                {i > 0 ? ' or ' : ''}
-                <Button variant="link" size="sm" onClick={() => edit((document) => free(document, path))}>
-                  {wordsOf(path)}
-                </Button>
-              </span>
-            ))}
-          </small>
+        {target.why !== undefined && !pending && !target.estimate ? (
+          <small className={css['because']}>{target.why}</small>
         ) : null}
+        {verdict === 'missed' && advised ? <Advised target={target} /> : null}
       </li>
     );
   },
-  (before, after) => saying(before.target) === saying(after.target),
+  (before, after) => saying(before) === saying(after),
 );
 
-/** That a figure was simulated, and what sizing had estimated; the estimate’s Why? is a press away. */
-function Simulated({ unit, quantity, at, of }: Target<QuantityId> & { of: NonNullable<Shown['simulated']> }) {
+/** Where the tick of what is allowed stands on a bar, in hundredths of it. */
+const TICK = 78;
+
+/** The step from the lightest load to all of it, as the Scope's list of steps names it. */
+const fullStepWords = ({ at }: Target): string | undefined => {
+  const min = useSolved
+    .getState()
+    .result?.operatingPoints.reduce((least, p) => Math.min(least, p.outputCurrent), Infinity);
+  return min === undefined ? undefined : `${formatQuantity(min, 'A')} to ${formatQuantity(at.outputCurrent, 'A')}`;
+};
+
+/** What was tried and seen to help, each a press away; the held decisions to let go of where nothing was. */
+function Advised({ target }: { target: Shown }) {
+  if (target.advice && target.advice.length > 0)
+    return (
+      <div className={css['advice']} data-testid="advice">
+        {target.advice.map((advice) => (
+          <p key={advice.words}>
+            {advice.words}: {formatQuantity(advice.gives, target.unit)}
+            {advice.verdict === 'missed' ? ', still missed' : ''}
+            {advice.misses && advice.misses.length > 0 ? `, but misses ${advice.misses.join(', ')}` : ''}{' '}
+            <Quiet className={css['act']!} onClick={() => edit((document) => taken(document, advice))}>
+              try
+            </Quiet>
+          </p>
+        ))}
+      </div>
+    );
+  if (target.held.length === 0) return null;
   return (
-    <>
-      {of.stale ? ' · being found anew' : isLoopQuantity(quantity) ? '' : ' · simulated'}
-      {of.estimate === undefined ? null : (
-        <>
-          ,{' '}
-          <Quiet
-            title="Why?"
-            onClick={() => {
-              pickCorner(at);
-              askWhy(quantity);
-            }}
-          >
-            estimate {formatQuantity(of.estimate, unit)}
-          </Quiet>
-        </>
-      )}
-    </>
+    <small className={css['let-go']}>
+      let go of{' '}
+      {target.held.map((path, i) => (
+        <span key={path}>
+          {i > 0 ? ' or ' : ''}
+          <Button variant="link" size="sm" onClick={() => edit((document) => free(document, path))}>
+            {wordsOf(path)}
+          </Button>
+        </span>
+      ))}
+    </small>
   );
 }
+
+/** A design with what was tried taken: one step, that an undo takes back. */
+const taken = (design: Design, { change }: Advice): Design =>
+  change.reduce((so, { of, value }) => (value === null ? free(so, of) : hold(so, of, value)), design);
 
 /** What is asked for, as it stands under the bar's mark. */
 function limitOf({ required, unit, sense }: Target): string {

@@ -7,9 +7,11 @@ import {
   type Rail,
   type Result,
   type Source,
+  type Verdicts,
 } from '@yundro/core';
 import type { ReadableDesign } from '../api/client.ts';
-import { VERDICT_MARK } from '../margins/MarginRail.tsx';
+import { Mark } from '../margins/Mark.tsx';
+import { headLine, ordered } from '../margins/order.ts';
 import css from './project.module.css';
 import { lostWords } from '../app/words.ts';
 import page from '../app/page.module.css';
@@ -18,6 +20,8 @@ interface TreeProps {
   designs: readonly ReadableDesign[];
   /** of the same places; undefined until solved */
   results: readonly (Result | undefined)[];
+  /** each rail judged whole; undefined until it is */
+  judged: readonly (Verdicts | undefined)[];
   /** rails that could not be solved here */
   failed: readonly ReadableDesign[];
   tree: PowerTree;
@@ -27,12 +31,15 @@ interface TreeProps {
  * Source, stages, loads from left to right; currents and losses add up at the source. A rail has its place before it
  * is solved: what stands below must not move under the hand when its figures come.
  */
-export function PowerTreeView({ designs, results, failed, tree }: TreeProps) {
+export function PowerTreeView({ designs, results, judged, failed, tree }: TreeProps) {
   if (designs.length === 0) return null;
   return (
     <section className={css['tree']} aria-label="Power tree">
       {tree.sources.map((source) => (
-        <TreeSource key={`${source.name} ${source.inputVoltage}`} {...{ source, designs, results, failed, tree }} />
+        <TreeSource
+          key={`${source.name} ${source.inputVoltage}`}
+          {...{ source, designs, results, judged, failed, tree }}
+        />
       ))}
       {tree.sources.length > 1 ? (
         <p className="font-monospace text-body-secondary">
@@ -45,7 +52,7 @@ export function PowerTreeView({ designs, results, failed, tree }: TreeProps) {
   );
 }
 
-function TreeSource({ source, designs, results, failed, tree }: TreeProps & { source: Source }) {
+function TreeSource({ source, designs, results, judged, failed, tree }: TreeProps & { source: Source }) {
   const solved = source.members.filter((index) => results[index]).length;
   const waits = source.members.some((index) => !results[index] && !failed.includes(designs[index]!));
   const told = (value: number, unit: 'A' | 'W'): string => (solved > 0 ? formatQuantity(value, unit) : `… ${unit}`);
@@ -121,10 +128,7 @@ function TreeSource({ source, designs, results, failed, tree }: TreeProps & { so
                   {phases > 1 ? `, ${phases} phases` : ''}
                 </span>
                 {result ? (
-                  <span className={page['verdict']} data-verdict={result.verdict}>
-                    <span aria-hidden="true">{VERDICT_MARK[result.verdict]}</span> {result.verdict}
-                    {rail?.worst ? <small> tightest: {rail.worst.name.toLowerCase()}</small> : null}
-                  </span>
+                  <RailVerdict judged={judged[index]} />
                 ) : (
                   <span className="text-body-secondary">
                     {failed.includes(design) ? 'could not be solved here' : 'being solved …'}
@@ -148,5 +152,32 @@ function TreeSource({ source, designs, results, failed, tree }: TreeProps & { so
         })}
       </ol>
     </div>
+  );
+}
+
+/** A rail's verdict, by the same judge as its margins: what is missed or open named, else the tightest. */
+function RailVerdict({ judged }: { judged: Verdicts | undefined }) {
+  if (!judged)
+    return (
+      <span className={page['verdict']} data-verdict="open" data-testid="rail-verdict">
+        <Mark verdict="open" of="found" /> being judged …
+      </span>
+    );
+  const { verdict, targets } = judged;
+  const { missed, open, marginal, met } = ordered(targets);
+  const [first, ...more] = [...missed, ...open];
+  const [tightest] = [...marginal, ...met];
+  return (
+    <span className={page['verdict']} data-verdict={verdict} data-testid="rail-verdict">
+      <Mark verdict={verdict} /> {verdict === 'met' || verdict === 'marginal' ? verdict : headLine(targets)}
+      <small>
+        {' '}
+        {first
+          ? `${first.name.toLowerCase()}${more.length > 0 ? ` and ${more.length} more` : ''}`
+          : tightest
+            ? `tightest: ${tightest.name.toLowerCase()}`
+            : ''}
+      </small>
+    </span>
   );
 }

@@ -12,7 +12,7 @@ import { say } from '../app/undoToast.tsx';
 import { DesignFilePicker } from '../design/DesignFilePicker.tsx';
 import { FaultList } from '../design/FileButtons.tsx';
 import { TextField } from '../fields/TextField.tsx';
-import { backgroundSolver } from '../workers/solver.ts';
+import { backgroundSolver, judgeInTurn } from '../workers/solver.ts';
 import { PowerTreeView } from './PowerTreeView.tsx';
 import css from './project.module.css';
 import fields from '../fields/fields.module.css';
@@ -39,7 +39,16 @@ export function ProjectPage() {
       staleTime: Infinity,
     })),
   });
+  const verdicts = useQueries({
+    queries: readable.map((d) => ({
+      queryKey: ['summary', 'judged', d.id, d.version],
+      queryFn: () => judgeInTurn(d.document),
+      retry: false,
+      staleTime: Infinity,
+    })),
+  });
   const results = readable.map((_, at) => solved[at]?.data);
+  const judged = readable.map((_, at) => verdicts[at]?.data);
   const failed = readable.filter((_, at) => solved[at]?.isError);
   const tree = addUpTree(readable.map(({ document }, at) => ({ design: document, result: results[at] })));
   // a rail that is solved stays solved: only what the server tells is asked for again
@@ -136,7 +145,7 @@ export function ProjectPage() {
             {designs.length === 0 ? (
               <p>No rail yet. Add one: with nothing but its brief it is already a complete first design.</p>
             ) : null}
-            <PowerTreeView designs={readable} results={results} failed={failed} tree={tree} />
+            <PowerTreeView designs={readable} results={results} judged={judged} failed={failed} tree={tree} />
             <RailList designs={designs} failed={failed} onCopy={copy.mutate} onRemove={remove.mutate} />
             <div className={page['actions']}>
               <Button

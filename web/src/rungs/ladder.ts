@@ -1,6 +1,5 @@
 import { briefRung } from './brief/rung.ts';
 import { heatRung } from './heat/rung.ts';
-import { laterRungs } from './later/later.tsx';
 import { loopRung } from './loop/rung.ts';
 import { scopeRung } from './scope/rung.ts';
 import { partsRung } from './parts/rung.ts';
@@ -17,5 +16,4 @@ export const RUNGS: readonly Rung[] = [
   heatRung,
   loopRung,
   scopeRung,
-  ...laterRungs,
 ];

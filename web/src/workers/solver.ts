@@ -106,6 +106,14 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
 
 export const askLong = createLongAsker(startWorker);
 
+/** Whole judgements one after another, so that a page of many rails keeps one worker busy and not one each. */
+let turn: Promise<unknown> = Promise.resolve();
+export function judgeInTurn(design: Design): Promise<LongAnswer<'judge'>> {
+  const judged = turn.then(() => askLong('judge', design, () => undefined).answer);
+  turn = judged.catch(() => undefined);
+  return judged;
+}
+
 /** The worker that answers while a value moves: nothing else runs in it. */
 export const liveSolver = createAsker(startWorker, 15);
 

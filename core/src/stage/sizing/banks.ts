@@ -274,6 +274,8 @@ export function chooseInputBank(
   return { value, rule };
 }
 
+const countOf = (banks: readonly CapacitorBank[]): number => banks.reduce((sum, { count }) => sum + count, 0);
+
 /** A bank with as many ceramics as leave what stands beside them its own rating: more of that would carry more, and each as much. */
 function cooled([ceramics, beside]: [CapacitorBank, CapacitorBank], rms: number, frequency: number): CapacitorBank[] {
   let few = ceramics;
@@ -322,14 +324,20 @@ function inputBankOf(
     const few = of(unit, Math.max(4, Math.ceil(byRms)));
     const part = { ...bulkItem.bank, esl: 0 };
     const most = Math.min(MOST_BULK, byRipple - few.count);
+    const ways: CapacitorBank[][] = [];
     for (let bulk = 1; bulk < most; bulk += 1 + Math.floor(bulk / 6)) {
       const banks = cooled([few, of(part, bulk)], worst.rms, frequency);
       const ripple = at.map((c) =>
         worstOverDuty(c.input, phases, (side) => bankRipple(side, c, phases, frequency, banks)),
       );
-      if (Math.max(...ripple) <= limit)
-        return { value: banks, rule: `${rule}; bulk joins the ceramics and damps the source` };
+      if (Math.max(...ripple) <= limit) ways.push(banks);
     }
+    // more bulk takes fewer ceramics to keep each of it cool
+    const fewestParts = ways.reduce<CapacitorBank[] | undefined>(
+      (best, way) => (best && countOf(best) <= countOf(way) ? best : way),
+      undefined,
+    );
+    if (fewestParts) return { value: fewestParts, rule: `${rule}; bulk joins the ceramics and damps the source` };
   }
   const count = Math.min(1000, Math.max(1, Math.ceil(Math.max(byRms, byRipple))));
   const ceramics = of(unit, count);

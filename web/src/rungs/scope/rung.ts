@@ -1,3 +1,4 @@
+import { formatQuantity } from '@yundro/core';
 import { patiently } from '../../app/patiently.ts';
 import type { Rung } from '../rung.ts';
 
@@ -5,6 +6,11 @@ export const scopeRung: Rung = {
   id: 'scope',
   name: 'Scope',
   key: 'o',
-  summary: () => 'steps, start-up and faults, simulated',
+  summary: (_, __, judged) => {
+    const dip = ['loadStepUndershoot', 'loadStepFullUndershoot']
+      .map((id) => judged.find((target) => target.id === id))
+      .find((target) => target && Number.isFinite(target.predicted) && !target.estimate);
+    return dip ? `dips ${formatQuantity(dip.predicted, 'V')}` : 'steps, start-up and faults';
+  },
   screen: patiently(() => import('./ScopeRung.tsx')),
 };

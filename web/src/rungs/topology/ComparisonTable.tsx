@@ -3,7 +3,7 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { free, hold, isHeld, type Topology } from '@yundro/core';
 import { DataTable, type Column } from '../../app/DataTable.tsx';
-import { VERDICT_MARK } from '../../margins/MarginRail.tsx';
+import { Mark } from '../../margins/Mark.tsx';
 import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
 import { WhyNumber } from '../../why/WhyNumber.tsx';
 import type { Compared, ComparedRow } from './answers.ts';
@@ -108,11 +108,11 @@ function Fitness({ alternative }: { alternative: Alternative }) {
   const { ruledOut, verdict } = alternative;
   return ruledOut.length > 0 ? (
     <span className={page['verdict']} data-verdict="missed">
-      <span aria-hidden="true">{VERDICT_MARK.missed}</span> ruled out
+      <Mark verdict="missed" /> ruled out
     </span>
   ) : (
     <span className={page['verdict']} data-verdict={verdict}>
-      <span aria-hidden="true">{VERDICT_MARK[verdict]}</span>{' '}
+      <Mark verdict={verdict} />{' '}
       {verdict === 'met' ? 'targets met' : `${verdict}: ${alternative.targets.join(', ').toLowerCase()}`}
     </span>
   );
