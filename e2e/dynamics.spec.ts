@@ -14,7 +14,7 @@ test('the Scope: scenarios in time, zoomed to single cycles, a capture beside th
   for (const lane of ['output', 'inductor']) await page.getByRole('button', { name: lane, exact: true }).click();
   await page.getByLabel('Scenario').selectOption('load-step');
   await expect(measured).toContainText(/undershoot\s*6\d\.?\d*.mV/u);
-  await expect(margin(page, 'Load-step undershoot')).toHaveAttribute('title', 'Look at the simulated step');
+  await expect(margin(page, 'Load-step undershoot')).toHaveAttribute('title', 'Look at the run');
   await page.getByLabel('Inputs').selectOption('all');
   await expect(measured.locator('thead th')).toHaveText(['measured', '18\u00a0V', '24\u00a0V', '32\u00a0V']);
 

@@ -77,6 +77,13 @@ async function serve(filled: string, database: string, use: (product: Product) =
 }
 
 export const test = base.extend<{ product: Product }, { filled: string; shown: Product }>({
+  // what is met is looked at too: its rows are folded until they are asked for
+  page: async ({ page }, use) => {
+    await page.addInitScript(() => {
+      if (localStorage.getItem('yundro-margins') === null) localStorage.setItem('yundro-margins', 'all');
+    });
+    await use(page);
+  },
   // a database with the sample and the demo shelf, made once and copied for each test
   filled: [
     // Playwright wants the destructuring even where nothing is taken

@@ -52,10 +52,6 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
     await page.goto(`${product.sampleDesign}/loop`);
     await expect(page.locator('[data-testid=loop-corners] tbody tr')).toHaveCount(6, { timeout: 20_000 });
   },
-  'later rung': async (page, product) => {
-    await page.goto(`${product.sampleDesign}/spread`);
-    await expect(page.getByText('not built yet. It will hold')).toBeVisible();
-  },
   nowhere: async (page, product) => {
     await page.goto(`${product.address}/nowhere`);
     await expect(page.getByText('leads nowhere')).toBeVisible();

@@ -63,7 +63,7 @@ try {
   await shoot('revisions');
   await stage();
   await shoot('stage');
-  await page.locator('[data-testid=margin]', { hasText: 'Inductor peak' }).locator('[data-testid=value]').click();
+  await page.locator('[data-testid=margin][data-name="Inductor peak"]').locator('[data-testid=value]').click();
   await page.locator('[data-testid=why] .katex-html').first().waitFor();
   await shoot('stage-why');
   await page.keyboard.press('Escape');

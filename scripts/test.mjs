@@ -1,5 +1,6 @@
-// npm test: sets up whatever is missing, runs every check, and ends with one line that counts them all.
-import { existsSync, mkdtempSync, chmodSync, readFileSync, rmSync } from 'node:fs';
+// npm test: sets up whatever is missing, runs every check, and ends with one line that counts them all. npm test -- AREA runs
+// the tests alone whose path holds the word: loop, simulation, e2e/parts …
+import { existsSync, mkdtempSync, chmodSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
@@ -16,6 +17,11 @@ import {
 } from './lib/setup.mjs';
 
 const total = { passed: 0, failed: 0 };
+const area = process.argv[2];
+/** Whether a browser test's file is among those asked for. */
+const browsers = readdirSync('e2e').filter(
+  (name) => name.endsWith('.spec.ts') && (area === undefined || `e2e/${name}`.includes(area)),
+);
 let cluster;
 let scratch;
 let stopping = false;
@@ -43,28 +49,13 @@ async function counted(name, args, env, report, count) {
     ? count(JSON.parse(readFileSync(report, 'utf8')))
     : { passed: 0, failed: 1 };
   total.passed += passed;
-  total.failed += failed + (failed === 0 && (status !== 0 || passed === 0) ? 1 : 0);
+  // an area may be one of browser tests alone
+  const none = passed === 0 && area === undefined;
+  total.failed += failed + (failed === 0 && (status !== 0 || none) ? 1 : 0);
 }
 
-async function stop() {
-  stopping = true;
-  endRunning();
-  await cluster?.kill();
-  if (scratch) rmSync(scratch, { recursive: true, force: true });
-}
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop().then(() => process.exit(1)));
-
-try {
-  checkNode();
-  const bin = await ensurePostgres();
-  const chromium = await ensureChromium();
-  await ensureScipy();
-  await ensureModules();
-  await ensureBuild();
-  scratch = mkdtempSync(path.join(os.tmpdir(), 'yundro-test-'));
-  chmodSync(scratch, 0o755);
-  cluster = await startCluster(bin, path.join(scratch, 'postgres'));
-
+/** What is checked without running it; the linter, which reads what the type check builds and needs one core for long, goes on beside the unit tests. */
+async function inOrder() {
   const typed = check('type check', ['node_modules/typescript-7/bin/tsc', '-b']);
   const boundaries = check('import boundaries', [
     'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
@@ -87,7 +78,7 @@ try {
     ]),
   );
   await Promise.all([typed, boundaries]);
-  // the linter reads what the type check builds, and needs one core for long: it goes on beside the unit tests
+  // not waited for: what is told of it is the promise
   const linted = check('lint', [
     'node_modules/eslint/bin/eslint.js',
     '.',
@@ -95,6 +86,29 @@ try {
     '--cache-location',
     '.yundro/eslint/',
   ]);
+  return { linted };
+}
+
+async function stop() {
+  stopping = true;
+  endRunning();
+  await cluster?.kill();
+  if (scratch) rmSync(scratch, { recursive: true, force: true });
+}
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop().then(() => process.exit(1)));
+
+try {
+  checkNode();
+  const bin = await ensurePostgres();
+  const chromium = await ensureChromium();
+  await ensureScipy();
+  await ensureModules();
+  await ensureBuild();
+  scratch = mkdtempSync(path.join(os.tmpdir(), 'yundro-test-'));
+  chmodSync(scratch, 0o755);
+  cluster = await startCluster(bin, path.join(scratch, 'postgres'));
+
+  const linted = area === undefined ? await inOrder() : undefined;
 
   const env = { TEST_DATABASE_URL: cluster.url, TEST_SCRATCH: scratch, CHROMIUM: chromium };
   const jestReport = path.join(scratch, 'jest.json');
@@ -106,6 +120,7 @@ try {
       'node_modules/jest/bin/jest.js',
       '--json',
       `--outputFile=${jestReport}`,
+      ...(area === undefined ? [] : ['--passWithNoTests', '--testPathPatterns', area]),
     ],
     env,
     jestReport,
@@ -114,18 +129,25 @@ try {
       failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
     }),
   );
-  await linted;
+  await linted?.linted;
   const browserReport = path.join(scratch, 'playwright.json');
-  await counted(
-    'browser tests',
-    ['node_modules/@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'],
-    { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport, PLAYWRIGHT_JSON_OUTPUT_FILE: browserReport },
-    browserReport,
-    ({ stats }) => ({
-      passed: stats.expected + stats.flaky,
-      failed: stats.unexpected,
-    }),
-  );
+  if (browsers.length > 0)
+    await counted(
+      'browser tests',
+      [
+        'node_modules/@playwright/test/cli.js',
+        'test',
+        '--config',
+        'e2e/playwright.config.ts',
+        ...(area === undefined ? [] : browsers),
+      ],
+      { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport, PLAYWRIGHT_JSON_OUTPUT_FILE: browserReport },
+      browserReport,
+      ({ stats }) => ({
+        passed: stats.expected + stats.flaky,
+        failed: stats.unexpected,
+      }),
+    );
 } catch (error) {
   fail(error);
   total.failed += 1;

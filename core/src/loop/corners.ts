@@ -282,6 +282,11 @@ export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
         network: polar(made.compensator, nearest(degrees(made.compensator(at)), together - plant)),
       };
     };
+    const thereAt = (at: number, margin: number): Pick<LoopHere, 'there'> => {
+      const there = both(at, margin - 180);
+      // a margin that is told from the other side of −180° is no sum of the two
+      return Math.abs(180 + there.plant.degrees + there.network.degrees - margin) < 1 ? { there } : {};
+    };
     const impedance = sizeOf(made.outputImpedance);
     const { frequency, value: highest } = peakOf(frequencies, frequencies.map(impedance), impedance);
     const dividedBy = magnitude(plus([1, 0], made.gain(frequency)));
@@ -292,7 +297,7 @@ export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
       ...(growth === undefined ? {} : { growth }),
       ...(crossover === null || phaseMargin === null
         ? {}
-        : { crossover, phaseMargin, there: both(crossover, phaseMargin - 180) }),
+        : { crossover, phaseMargin, ...thereAt(crossover, phaseMargin) }),
       ...(gainMargin === null || reversal === null
         ? {}
         : { gainMargin, reversal: { frequency: reversal, ...both(reversal, -180) } }),

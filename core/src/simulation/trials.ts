@@ -240,8 +240,8 @@ function draftsOf(
     case 'fullStep': {
       const allowed = fullStepOf(brief) && fullStepDeviation(brief);
       return [
-        swing('loadStepFullUndershoot', 'Lightest to full load, undershoot', 'undershoot', allowed),
-        swing('loadStepFullOvershoot', 'Full to lightest load, overshoot', 'overshoot', allowed),
+        swing('loadStepFullUndershoot', 'Lightest-to-full step, undershoot', 'undershoot', allowed),
+        swing('loadStepFullOvershoot', 'Full-to-lightest step, overshoot', 'overshoot', allowed),
       ];
     }
     case 'overload':

@@ -56,7 +56,10 @@ export const loopQuantities = {
     unit: '',
     kind: 'ratio',
     value: ({ loop }) => loop?.vectorMargin,
-    exact: true,
+    told: ({ loop }) =>
+      loop?.vectorMargin === undefined
+        ? undefined
+        : 'Found on the response itself: how near Nyquist’s curve comes to −1, where the loop sustains itself. A half lets what disturbs the loop grow to twice at most.',
   },
   loopGrowth: {
     name: 'Disturbance left after a period',
@@ -64,7 +67,10 @@ export const loopQuantities = {
     unit: '',
     kind: 'ratio',
     value: ({ loop }) => loop?.growth,
-    exact: true,
+    told: ({ loop }) =>
+      loop?.growth === undefined
+        ? undefined
+        : 'The largest eigenvalue of the map over one period of the closed loop, carried through every switching: below one a disturbance dies away, above it grows.',
   },
   closedImpedance: {
     name: 'Output impedance at its highest',

@@ -20,8 +20,11 @@ import css from './margins.module.css';
 import { Quiet } from '../app/Quiet.tsx';
 import { setScope } from '../rungs/scope/settings.ts';
 import { Mark } from './Mark.tsx';
-import { headLine, ordered, RUNG_NAMES, type Shown } from './order.ts';
+import { headLine, inSentence, ordered, RUNG_NAMES, type Shown } from './order.ts';
 import { useVerdicts } from './verdicts.ts';
+
+/** Where the browser keeps whether what is met is shown or folded. */
+const SHOWN = 'yundro-margins';
 
 /** Missed targets up to which each carries what was tried; beyond, only the worst does. */
 const WITH_ADVICE = 4;
@@ -30,6 +33,7 @@ const WITH_ADVICE = 4;
 export function MarginRail() {
   const result = useSolved((state) => state.result);
   const { targets, state, stop, again } = useVerdicts();
+  const [all, setAll] = useState(() => localStorage.getItem(SHOWN) === 'all');
   const { missed, open, marginal, met } = ordered(targets);
   const waiting = targets.some(({ pending }) => pending);
   const line = headLine(targets);
@@ -42,19 +46,33 @@ export function MarginRail() {
         {state === 'stopped' || state === 'failed' ? (
           <>
             {state === 'failed' ? 'the judgement failed' : 'stopped; the rest is open'}{' '}
-            <Quiet className={css['act']!} onClick={again}>
+            <Quiet className={css['act']} onClick={again}>
               go on
             </Quiet>
           </>
         ) : waiting ? (
           <>
             being found …{' '}
-            <Quiet className={css['act']!} onClick={stop}>
+            <Quiet className={css['act']} onClick={stop}>
               stop
             </Quiet>
           </>
         ) : (
-          'each at its worst corner'
+          <>
+            {targets.length === 0 ? 'being found …' : 'each at its worst corner'}{' '}
+            {met.length > 0 ? (
+              <Quiet
+                className={css['act']}
+                aria-pressed={all}
+                onClick={() => {
+                  localStorage.setItem(SHOWN, all ? 'folded' : 'all');
+                  setAll(!all);
+                }}
+              >
+                {all ? 'fold' : 'show all'}
+              </Quiet>
+            ) : null}
+          </>
         )}
       </p>
       <p className="visually-hidden" role="status">
@@ -70,7 +88,7 @@ export function MarginRail() {
       </ul>
       {(Object.keys(RUNG_NAMES) as RungId[]).map((rung) => {
         const own = met.filter((target) => (target.rung ?? 'stage') === rung);
-        return own.length === 0 ? null : <Met key={rung} name={RUNG_NAMES[rung]} targets={own} />;
+        return own.length === 0 ? null : <Met key={rung} name={RUNG_NAMES[rung]} targets={own} all={all} />;
       })}
       {result?.cautions.map((caution) => (
         <p key={caution.id} className={css['caution']}>
@@ -82,18 +100,19 @@ export function MarginRail() {
 }
 
 /** What is met on one rung: how many, and the one with least to spare; the rows behind it. */
-function Met({ name, targets }: { name: string; targets: readonly Shown[] }) {
-  const [open, setOpen] = useState(false);
+function Met({ name, targets, all }: { name: string; targets: readonly Shown[]; all: boolean }) {
+  const [own, setOpen] = useState(false);
+  const open = all || own;
   const [tightest] = targets;
   return (
     <div className={css['met']} data-verdict="met" data-testid="met-group">
-      <Quiet aria-expanded={open} onClick={() => setOpen(!open)} className={css['met-line']!}>
+      <Quiet aria-expanded={open} onClick={() => setOpen(!open)} className={css['met-line']}>
         <span className={css['verdict-mark']}>
           <Mark verdict="met" />
         </span>{' '}
         {name}: {targets.length} met
         <small>
-          tightest {tightest!.name.toLowerCase()}, {Math.round(100 * tightest!.used)} % used {open ? '▾' : '▸'}
+          tightest {inSentence(tightest!.name)}, {Math.round(100 * tightest!.used)} % used {open ? '▾' : '▸'}
         </small>
       </Quiet>
       <Collapse in={open} mountOnEnter>
@@ -159,7 +178,7 @@ const Margin = memo(
         data-verdict={verdict}
         data-pending={pending ? '' : undefined}
         data-testid="margin"
-        data-target={target.id}
+        data-name={target.name}
       >
         <div className={css['margin-line']}>
           <Quiet
@@ -239,7 +258,7 @@ function Advised({ target }: { target: Shown }) {
             {advice.words}: {formatQuantity(advice.gives, target.unit)}
             {advice.verdict === 'missed' ? ', still missed' : ''}
             {advice.misses && advice.misses.length > 0 ? `, but misses ${advice.misses.join(', ')}` : ''}{' '}
-            <Quiet className={css['act']!} onClick={() => edit((document) => taken(document, advice))}>
+            <Quiet className={css['act']} onClick={() => edit((document) => taken(document, advice))}>
               try
             </Quiet>
           </p>

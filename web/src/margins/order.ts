@@ -40,6 +40,9 @@ export function ordered(targets: readonly Shown[]): Record<Verdict, Shown[]> {
   return of;
 }
 
+/** A name within a sentence: its first letter small, units as they are. */
+export const inSentence = (name: string): string => `${name[0]!.toLowerCase()}${name.slice(1)}`;
+
 /** How many of each, in words: "4 missed, 2 open, 12 met". */
 export function headLine(targets: readonly Shown[]): string {
   const { missed, open, marginal, met } = ordered(targets);

@@ -11,7 +11,7 @@ import {
 } from '@yundro/core';
 import type { ReadableDesign } from '../api/client.ts';
 import { Mark } from '../margins/Mark.tsx';
-import { headLine, ordered } from '../margins/order.ts';
+import { headLine, inSentence, ordered } from '../margins/order.ts';
 import css from './project.module.css';
 import { lostWords } from '../app/words.ts';
 import page from '../app/page.module.css';
@@ -173,9 +173,9 @@ function RailVerdict({ judged }: { judged: Verdicts | undefined }) {
       <small>
         {' '}
         {first
-          ? `${first.name.toLowerCase()}${more.length > 0 ? ` and ${more.length} more` : ''}`
+          ? `${inSentence(first.name)}${more.length > 0 ? ` and ${more.length} more` : ''}`
           : tightest
-            ? `tightest: ${tightest.name.toLowerCase()}`
+            ? `tightest: ${inSentence(tightest.name)}`
             : ''}
       </small>
     </span>

@@ -8,12 +8,4 @@ import { stageRung } from './stage/rung.ts';
 import { topologyRung } from './topology/rung.ts';
 
 /** The ladder: the order of work. */
-export const RUNGS: readonly Rung[] = [
-  briefRung,
-  topologyRung,
-  stageRung,
-  partsRung,
-  heatRung,
-  loopRung,
-  scopeRung,
-];
+export const RUNGS: readonly Rung[] = [briefRung, topologyRung, stageRung, partsRung, heatRung, loopRung, scopeRung];

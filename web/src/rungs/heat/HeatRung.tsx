@@ -484,7 +484,7 @@ function LineByLoad({ answer: { map } }: { answer: HeatAnswer }) {
   const most = Math.max(...shares);
   const least = Math.min(...shares);
   const tint = (efficiency: number): number =>
-    Math.round((60 * (1 - efficiency - least)) / Math.max(1e-6, most - least));
+    Math.round((38 * (1 - efficiency - least)) / Math.max(1e-6, most - least));
   return (
     <section aria-label="Efficiency over line and load" data-testid="heat-map" className={css['map']}>
       <h2>Efficiency over line and load; below it the hottest part</h2>
