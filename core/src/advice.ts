@@ -66,10 +66,13 @@ export function* advising(
     }
     return solved.get(key);
   };
-  for (const target of missed.slice(0, ADVISED)) {
+  // a loop without margins is why the rest is missed, and it is what is asked soonest
+  const loop = missed.find(({ id }) => id === 'phaseMargin') ?? missed.find(({ id }) => LOOP.includes(id));
+  const asked = [...(loop ? [loop] : []), ...missed.filter((target) => target !== loop)].slice(0, ADVISED);
+  for (const target of asked) {
     const named: (Advice & { weight: number })[] = [];
     for (const trying of changesFor(target, design, decisions).slice(0, TRIED)) {
-      const changed = withChange(design, trying.change);
+      const changed = taken(design, trying);
       const now = judgedBy(target.id, trying, changed)?.find(({ id }) => id === target.id);
       yield undefined;
       // a target that is no longer asked has nothing left to miss
@@ -126,7 +129,8 @@ function askedAgain(
   }
 }
 
-const withChange = (design: Design, change: Advice['change']): Design =>
+/** A design with a change taken: each decision held at its value, or let go of. */
+export const taken = (design: Design, { change }: Pick<Advice, 'change'>): Design =>
   change.reduce((so, { of, value }) => (value === null ? free(so, of) : hold(so, of, value)), design);
 
 /** Held decisions that may be at fault besides a target's own levers: network, method, section, rectifier, gate drive. */

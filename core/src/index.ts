@@ -33,6 +33,7 @@ export {
   type Topology,
 } from './design/index.ts';
 export { solve, type Result } from './solve.ts';
+export { taken } from './advice.ts';
 export { judge, judging, UNJUDGED, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
 export { VERDICTS, worstVerdict, type Advice, type RungId, type Target, type Verdict } from './verdict/target.ts';

@@ -1,5 +1,6 @@
 import { cornersOf, type Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
+import { within } from '../numbers/linear.ts';
 import { degrees, magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
 import { formatQuantity } from '../quantity/index.ts';
@@ -18,7 +19,7 @@ import { judgedLoop, sizeOf, withResonances, worstOf, type JudgedLoop } from './
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
 import type { LoopQuantity } from '../step/loopQuantities.ts';
 import { quantisationAt, quantisationWords } from './quantisation.ts';
-import { spreadCorners, varied, VARIATIONS } from './spread.ts';
+import { spreadCorners, varied, VARIATIONS, type Variation } from './spread.ts';
 
 /** The loop at one corner, over frequency. */
 export interface LoopCorner extends Corner, Margins {
@@ -106,57 +107,9 @@ export function* loopCorners(
   if (method === 'digital' && digital) found.digital = factored(digital, 1 / decisions.switchingFrequency);
   for (const [k, { corner, variation }] of list.entries()) {
     try {
-      const made = loopAt(design, varied(decisions, variation), corner);
-      // pulses that come as the load takes them tell nothing beyond half of them
-      const told = found.network ? frequencies : frequencies.filter((at, k) => k < 2 || at <= made.switches / 2);
-      const values = told.map(made.gain);
-      const plant = told.map(made.plant);
-      const margins = withoutCrossover(decisions, marginsOf(told, values, made.gain, made.switches / 2));
-      const impedance = sizeOf(made.outputImpedance);
-      const outputImpedance = told.map(impedance);
-      // of parts that vary the response that is drawn says enough
-      const judged =
-        variation === VARIATIONS[0]
-          ? judgedLoop(made, told, margins).judged
-          : { by: made.model, ...worstOf(margins, undefined) };
-      if (variation === VARIATIONS[0]) found.assumed = made.assumed;
-      found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
-      found.corners = [
-        ...found.corners,
-        {
-          ...corner,
-          ...(variation === VARIATIONS[0] ? {} : { parts: variation.name }),
-          ...margins,
-          conductionMode: made.ready.solved.state!.mode,
-          frequency: 1 / made.ready.setup.period,
-          switches: made.switches,
-          model: made.model,
-          loop: curveOf(told, values),
-          nyquist: nearOf(values),
-          plant: curveOf(told, plant),
-          judged,
-          impedancePeak: peakOf(told, outputImpedance, impedance),
-          outputImpedance,
-          audioSusceptibility: told.map((frequency): number => magnitude(made.audioSusceptibility(frequency))),
-          ...(made.opened
-            ? {
-                opened: {
-                  reaches: told.map(made.opened.reaches),
-                  impedance: told.map(made.opened.impedance),
-                  audio: told.map(made.opened.audio),
-                },
-              }
-            : {}),
-        },
-      ];
-      if (variation === VARIATIONS[0] && found.warnings.length === 0) {
-        const stepped = quantisationAt(design, decisions, corner, made, margins);
-        const words = stepped && quantisationWords(stepped);
-        if (words !== undefined)
-          found.warnings = [
-            `${formatQuantity(corner.inputVoltage, 'V')}, ${formatQuantity(corner.outputCurrent, 'A')}: ${words}`,
-          ];
-      }
+      // a corner without an end would leave the others without a loop
+      const asked = within(WORK, () => askCorner(design, decisions, { corner, variation, frequencies }, found));
+      if (asked === 'spent') throw new SimulationError('The loop takes more work than one may at this corner.');
     } catch (error) {
       if (!(error instanceof SimulationError)) throw error;
       found.troubles = [...found.troubles, { at: corner, message: error.message, none: error instanceof NoLoop }];
@@ -164,6 +117,69 @@ export function* loopCorners(
     yield { part: (k + 1) / list.length, soFar: { ...found } };
   }
   return found;
+}
+
+/** Multiplications that one corner's loop may take: some seconds. */
+const WORK = 3e9;
+
+/** Finds the loop of one corner, and adds it to what was found. */
+function askCorner(
+  design: Design,
+  decisions: CompleteDecisions,
+  { corner, variation, frequencies }: { corner: Corner; variation: Variation; frequencies: readonly number[] },
+  found: LoopCorners,
+): void {
+  const made = loopAt(design, varied(decisions, variation), corner);
+  // pulses that come as the load takes them tell nothing beyond half of them
+  const told = found.network ? frequencies : frequencies.filter((at, k) => k < 2 || at <= made.switches / 2);
+  const values = told.map(made.gain);
+  const plant = told.map(made.plant);
+  const margins = withoutCrossover(decisions, marginsOf(told, values, made.gain, made.switches / 2));
+  const impedance = sizeOf(made.outputImpedance);
+  const outputImpedance = told.map(impedance);
+  // of parts that vary the response that is drawn says enough
+  const judged =
+    variation === VARIATIONS[0]
+      ? judgedLoop(made, told, margins).judged
+      : { by: made.model, ...worstOf(margins, undefined) };
+  if (variation === VARIATIONS[0]) found.assumed = made.assumed;
+  found.compensator ??= curveOf(frequencies, frequencies.map(made.compensator));
+  found.corners = [
+    ...found.corners,
+    {
+      ...corner,
+      ...(variation === VARIATIONS[0] ? {} : { parts: variation.name }),
+      ...margins,
+      conductionMode: made.ready.solved.state!.mode,
+      frequency: 1 / made.ready.setup.period,
+      switches: made.switches,
+      model: made.model,
+      loop: curveOf(told, values),
+      nyquist: nearOf(values),
+      plant: curveOf(told, plant),
+      judged,
+      impedancePeak: peakOf(told, outputImpedance, impedance),
+      outputImpedance,
+      audioSusceptibility: told.map((frequency): number => magnitude(made.audioSusceptibility(frequency))),
+      ...(made.opened
+        ? {
+            opened: {
+              reaches: told.map(made.opened.reaches),
+              impedance: told.map(made.opened.impedance),
+              audio: told.map(made.opened.audio),
+            },
+          }
+        : {}),
+    },
+  ];
+  if (variation === VARIATIONS[0] && found.warnings.length === 0) {
+    const stepped = quantisationAt(design, decisions, corner, made, margins);
+    const words = stepped && quantisationWords(stepped);
+    if (words !== undefined)
+      found.warnings = [
+        `${formatQuantity(corner.inputVoltage, 'V')}, ${formatQuantity(corner.outputCurrent, 'A')}: ${words}`,
+      ];
+  }
 }
 
 const isSampled = (parts: CompensatorParts | DigitalParts): parts is DigitalParts => Array.isArray(parts['numerator']);

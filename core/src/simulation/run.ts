@@ -52,6 +52,8 @@ export interface SimulateOptions {
   /** short circuit: Ω across the output */
   resistance?: number | undefined;
   waveforms?: boolean | undefined;
+  /** multiplications that it may take */
+  work?: number | undefined;
   /** takes a usual step where the brief gives none, and says so */
   assume?: boolean | undefined;
   /** start-up: times its soft start that it is followed for; three where absent */
@@ -207,6 +209,7 @@ export function answer(
     warnings.push(...unregulated(options.scenario, design.brief.outputVoltage, meter.output.measured.average));
     warnings.push(...otherPulses(options.scenario, made, frequency));
   }
+  warnings.push(...beyondRatings(design, decisions, meter));
   return {
     format: 'yundro-simulation',
     version: 1,
@@ -231,6 +234,34 @@ export function answer(
     warnings,
     ...(meter.waveforms ? { waveforms: meter.waveforms } : {}),
   };
+}
+
+/** What a run takes its parts to beyond what they are rated for: the inductor's saturation, and what the switches block. */
+function beyondRatings({ brief }: Design, decisions: CompleteDecisions, meter: Meter): Simulation['warnings'] {
+  const { inductor, controlSwitch, rectifier, topology } = decisions;
+  const warnings: Simulation['warnings'] = [];
+  const peak = Math.max(...meter.currents.map((gauge) => gauge.max));
+  if (peak > inductor.saturationCurrent)
+    warnings.push({
+      id: 'beyond-saturation',
+      message: `The inductor’s current reaches ${formatQuantity(peak, 'A')}, past its saturation at ${formatQuantity(inductor.saturationCurrent, 'A')}${inductor.inductanceCurve ? '' : ': its inductance is taken as straight here, and would fall'}.`,
+    });
+  const { control, rectifier: across } = topologyModel(topology).switchStress(
+    brief.inputVoltage.max,
+    Math.max(0, meter.output.measured.max),
+  );
+  const over = (
+    [
+      ['control switch', control, controlSwitch.voltageRating],
+      ['rectifier', across, rectifier.voltageRating],
+    ] as const
+  ).filter(([, volts, rating]) => rating !== undefined && volts > rating);
+  for (const [name, volts, rating] of over)
+    warnings.push({
+      id: 'beyond-voltage',
+      message: `With the output at ${formatQuantity(meter.output.measured.max, 'V')} the ${name} blocks ${formatQuantity(volts, 'V')} at the highest input, and is rated for ${formatQuantity(rating!, 'V')}.`,
+    });
+  return warnings;
 }
 
 /** A steady state in which the output is not the one wanted. */

@@ -447,7 +447,7 @@ describe('what a controller does at the ends of its range', () => {
       outputCurrent: { min: 0.76, max: 7.6 },
     });
     const run = simulate(design, { scenario: 'start-up' });
-    expect(run.warnings.map(({ id }) => id)).toEqual(['assumed-compensator', 'inrush']);
+    expect(run.warnings.map(({ id }) => id)).toEqual(['assumed-compensator', 'inrush', 'beyond-saturation']);
     const { controlVoltage, outputVoltage, time } = run.waveforms!;
     expect(controlVoltage!.reduce((least, volts) => Math.min(least, volts))).toBeGreaterThan(-1e-9);
     // the soft start’s 3 ms, and the loop’s own time after it

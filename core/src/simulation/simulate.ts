@@ -1,4 +1,6 @@
 import type { Design } from '../design/schema.ts';
+import { Budget } from '../numbers/linear.ts';
+import { formatQuantity } from '../quantity/format.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { SimulationError } from './law.ts';
 import { cornerAsked } from './setup.ts';
@@ -17,8 +19,37 @@ export function simulate(design: Design, options: SimulateOptions): Simulation {
   }
 }
 
-/** The same, slice by slice: it may be left at any, with what it has. */
+/** Multiplications that a run may take where its caller sets no other bound: about a minute. */
+const WORK = 4e10;
+
+/**
+ * The same, slice by slice: it may be left at any, with what it has. Bounded in work: a run that has used it up ends where it
+ * stands and says so, and one that has nothing to show by then is an error.
+ */
 export function* simulating(design: Design, options: SimulateOptions): Simulating {
+  const budget = new Budget(options.work ?? WORK);
+  const going = following(design, options);
+  let last: Simulation | undefined;
+  for (;;) {
+    const step = budget.run(() => going.next());
+    if (step === 'spent') {
+      if (!last)
+        throw new SimulationError(
+          'The run takes more work than one may before it has a first figure: many unlike capacitors, or values many orders of magnitude apart.',
+        );
+      const message = `The run ended after ${formatQuantity(last.duration, 's')}: more work than one may take. The figures are those until then.`;
+      return { ...last, warnings: [...last.warnings, { id: ENDED_EARLY, message }] };
+    }
+    if (step.done) return step.value;
+    last = step.value.soFar;
+    yield step.value;
+  }
+}
+
+/** The warning of a run that its bound of work ended. */
+export const ENDED_EARLY = 'ended-early';
+
+function* following(design: Design, options: SimulateOptions): Simulating {
   const { decisions } = completeDecisions(design);
   const corner = cornerAsked(design.brief, options.at);
   const { duration, rate } = options;

@@ -368,7 +368,7 @@ describe('controllers without a clock', () => {
     const { measurements, cycles, steadyState, warnings } = simulate(design, { scenario: 'steady-state', ...quiet });
     expect({ cycles, steadyState }).toEqual({ cycles: 0, steadyState: { periodic: false } });
     expect(measurements.outputVoltage.average).toBe(0);
-    expect(warnings.map(({ id }) => id)).toEqual(['at-rest', 'not-regulated']);
+    expect(warnings.map(({ id }) => id)).toEqual(['at-rest', 'not-regulated', 'beyond-saturation']);
     expect(warnings[0]!.message).toMatch(/stays on, .* never let go/u);
     expect(solve(design).warnings.map(({ id }) => id)).toContain('method-latches');
     const buck = designWith({ control: { method: 'hysteretic' } });

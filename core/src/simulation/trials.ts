@@ -1,7 +1,5 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import { Budget } from '../numbers/linear.ts';
-import { formatQuantity } from '../quantity/format.ts';
 import type { CompleteDecisions } from '../stage/operating/stage.ts';
 import { usualSlew } from '../stage/sizing/loadStep.ts';
 import type { StageQuantity } from '../stage/quantities/index.ts';
@@ -9,7 +7,7 @@ import type { StepQuantity } from '../step/quantities.ts';
 import { assessTargets, openTargets, type Draft, type Target } from '../verdict/target.ts';
 import { SimulationError } from './law.ts';
 import type { SimulateOptions, Simulation } from './run.ts';
-import { simulating } from './simulate.ts';
+import { ENDED_EARLY, simulating } from './simulate.ts';
 import { limitOf } from './standIn.ts';
 import type { LoadStep } from './steps.ts';
 
@@ -134,22 +132,13 @@ export function* tryOut(
   };
   const list = kinds.flatMap((kind) => runsOf(kind, design, decisions, at).map((options) => ({ kind, options })));
   for (const [k, { kind, options }] of list.entries()) {
-    const budget = new Budget(WORK);
     try {
-      const going = simulating(design, options);
-      for (;;) {
-        const step = budget.run(() => going.next());
-        if (step === 'spent') {
-          found.troubles[kind] =
-            `the run at ${formatQuantity(options.at!.inputVoltage!, 'V')} takes more work than one may`;
-          break;
-        }
-        if (step.done) {
-          found.points[kind].push(trialOf(design, options, step.value));
-          break;
-        }
-        yield { part: (k + step.value.part) / list.length, kind, soFar: found };
-      }
+      const going = simulating(design, { ...options, work: WORK });
+      let step = going.next();
+      for (; !step.done; step = going.next()) yield { part: (k + step.value.part) / list.length, kind, soFar: found };
+      const early = step.value.warnings.find(({ id }) => id === ENDED_EARLY);
+      if (early) found.troubles[kind] = early.message;
+      else found.points[kind].push(trialOf(design, options, step.value));
     } catch (error) {
       if (!(error instanceof SimulationError)) throw error;
       found.troubles[kind] ??= error.message;

@@ -125,7 +125,9 @@ function judge<Point extends Corner, Q extends string>(
 /** A part of a whole; a whole that is nothing counts as used up twice over. */
 function shareOf(part: number, whole: number): number {
   const share = part / whole;
-  return Number.isFinite(share) ? Math.max(0, share) : part > 0 ? 2 : 0;
+  // what is to stay above something and lies below nothing uses more than all there is
+  if (whole <= 0 && part > 0) return 2;
+  return Number.isFinite(share) ? Math.max(0, share) : 0;
 }
 
 /** The targets that apply, each at its worst corner among the points solved. */

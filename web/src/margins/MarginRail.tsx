@@ -2,17 +2,7 @@ import { memo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Collapse from 'react-bootstrap/Collapse';
 import { useNavigate } from 'react-router';
-import {
-  formatQuantity,
-  free,
-  hold,
-  isLoopQuantity,
-  SCENARIOS,
-  type Advice,
-  type Design,
-  type RungId,
-  type Target,
-} from '@yundro/core';
+import { formatQuantity, free, isLoopQuantity, SCENARIOS, taken, type RungId, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
@@ -280,10 +270,6 @@ function Advised({ target }: { target: Shown }) {
     </small>
   );
 }
-
-/** A design with what was tried taken: one step, that an undo takes back. */
-const taken = (design: Design, { change }: Advice): Design =>
-  change.reduce((so, { of, value }) => (value === null ? free(so, of) : hold(so, of, value)), design);
 
 /** What is asked for, as it stands under the bar's mark. */
 function limitOf({ required, unit, sense }: Target): string {
