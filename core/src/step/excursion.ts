@@ -5,8 +5,18 @@ import { estimate, type Estimate } from '../stage/sizing/estimate.ts';
 import { meansPulses } from '../stage/sizing/mode.ts';
 import { deliveredSlew, lateAt, lateCurrent, uncutCrossover, type Direction, type Slew } from '../stage/sizing/slew.ts';
 import { sizingCorners } from '../stage/sizing/corners.ts';
+import { hasAmplifier, sensesCurrent } from '../stage/sizing/compensator.ts';
+import { rampOf } from '../stage/sizing/loadStep.ts';
 import { reachOf, sectionOf, type Reached } from '../stage/sizing/reach.ts';
-import { joinedExcursion, loopExcursion, lumped, slewExcursion, type Lumped } from '../stage/sizing/outputBank.ts';
+import {
+  joinedExcursion,
+  loopExcursion,
+  lumped,
+  rampFactor,
+  RECOVERS,
+  slewExcursion,
+  type Lumped,
+} from '../stage/sizing/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
 
 /** What does not change from one input or bank to another, found once for each set of decisions. */
@@ -106,21 +116,35 @@ export interface StepPoint {
   outputCapacitor: { ripple: number };
 }
 
+/** Hz at which the loop takes back what is left of a step: its network's first zero, no higher than it crosses over. */
+function recoveryOf({ control, compensator }: CompleteDecisions, crossover: number): number {
+  const { feedbackResistor, feedbackCapacitor } = compensator ?? {};
+  if (hasAmplifier(control) && feedbackResistor && feedbackCapacitor) {
+    const zero = Math.min(crossover, 1 / (2 * Math.PI * feedbackResistor * feedbackCapacitor));
+    // with a voltage alone to go by the loop falls by its square there: it takes back sooner
+    return sensesCurrent(control) ? zero : Math.sqrt(zero * crossover);
+  }
+  return hasAmplifier(control) || control.method === 'digital' ? RECOVERS * crossover : crossover;
+}
+
 /** V that a load step moves the output by: what the slew and what the loop alone would leave, and what a section behind the bank adds. */
 export function excursionParts(
   direction: 'down' | 'up',
   { brief }: Design,
   decisions: CompleteDecisions,
   at: Step,
-): { bySlew: number; byLoop: number; byEsr: number; beyond: number } {
+): { bySlew: number; byLoop: number; byEsr: number; beyond: number; left: number } {
   const step = stepOfLoad(brief);
+  const ramp = brief.loadStep ? rampOf(brief.loadStep) : 0;
+  const left = rampFactor(recoveryOf(decisions, at.crossover), ramp);
   const { capacitance, resistance } = wholeBank(decisions);
   const { slew } = direction === 'down' ? at.up : at.down;
   return {
-    bySlew: slew > 0 ? slewExcursion(step, slew, capacitance, resistance) : brief.outputVoltage,
-    byLoop: loopExcursion(step + at.late, at.crossover, capacitance, resistance),
-    byEsr: step * resistance,
-    beyond: step * sectionOf(decisions.outputFilter).impedance,
+    bySlew: slew > 0 ? slewExcursion(step, slew, capacitance, resistance, ramp) : brief.outputVoltage,
+    byLoop: left * loopExcursion(step + at.late, at.crossover, capacitance, resistance),
+    byEsr: left * step * resistance,
+    beyond: left * step * sectionOf(decisions.outputFilter).impedance,
+    left,
   };
 }
 

@@ -1,6 +1,7 @@
 import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
 import { transientFactor } from '../stage/sizing/coupling.ts';
+import { rampOf } from '../stage/sizing/loadStep.ts';
 import type { Slew } from '../stage/sizing/slew.ts';
 import { joinedExcursion, slewExcursion } from '../stage/sizing/outputBank.ts';
 import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../stage/sizing/reach.ts';
@@ -103,12 +104,13 @@ export const stepQuantities = {
       const { late } = stepOf(scene);
       const { whole, figures } = wholeOf(scene);
       return {
-        expression: `${late > 0 ? '(loadStep + late)' : 'loadStep'} * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`,
+        expression: `${ramped(scene).times}${late > 0 ? '(loadStep + late)' : 'loadStep'} * sqrt(outputEsr^2 + (1 / (2 * pi * crossover * ${whole}))^2)`,
         figures: {
           ...figures,
+          ...ramped(scene).figures,
           ...(late > 0 ? { late: { value: late, unit: 'A' as const, symbol: 'I_\\mathrm{late}' } } : {}),
         },
-        holds: `The step times the bank’s impedance at the crossover.${
+        holds: `The step times the bank’s impedance at the crossover${ramped(scene).times === '' ? '' : ', and the part of it that is still to be made up for as the load has come'}.${
           late > 0
             ? ' Out of where the current stops the control has a way to go first, which counts as so much more of a step.'
             : ''
@@ -199,6 +201,14 @@ const stepOf = ({ design, result, point }: StageScene): Step => stepAt(design, r
 const partsOf = (direction: 'down' | 'up', scene: StageScene) =>
   scene.design.brief.loadStep && excursionParts(direction, scene.design, scene.result.decisions, stepOf(scene));
 
+/** The part of a step that is left to the loop where the load takes its time, as a factor; nothing where it does not. */
+function ramped(scene: StageScene) {
+  const { left = 1 } = partsOf('down', scene) ?? {};
+  return left === 1
+    ? { times: '', figures: {} }
+    : { times: 'left * ', figures: { left: { value: left, unit: '' as const, symbol: 'k_\\mathrm{ramp}' } } };
+}
+
 /** What the slew alone leaves, where the current has one. */
 function slewed(direction: 'down' | 'up', scene: StageScene): number | undefined {
   const { up, down } = stepOf(scene);
@@ -219,17 +229,24 @@ function slewForm(id: 'slewDown' | 'slewUp', scene: StageScene): Form | undefine
   if (!((id === 'slewDown' ? up : down).slew > 0)) return undefined;
   const { whole, figures } = wholeOf(scene);
   return {
-    expression: `bySlew(loadStep, ${id}, ${whole}, outputEsr)`,
-    figures,
+    expression: `bySlew(loadStep, ${id}, ${whole}, outputEsr, ramp)`,
+    figures: {
+      ...figures,
+      ramp: {
+        value: scene.design.brief.loadStep ? rampOf(scene.design.brief.loadStep) : 0,
+        unit: 's' as const,
+        symbol: 't_\\mathrm{ramp}',
+      },
+    },
     functions: {
       bySlew: {
-        call: (step = 0, slope = 0, farads = 0, ohms = 0) => slewExcursion(step, slope, farads, ohms),
-        tex: (step, slope, farads, ohms) =>
-          `\\frac{\\left(${step}\\right)^2}{2\\cdot ${slope}\\cdot ${farads}} + \\frac{${slope}\\cdot \\left(${ohms}\\right)^2\\cdot ${farads}}{2}`,
+        call: (step = 0, slope = 0, farads = 0, ohms = 0, ramp = 0) => slewExcursion(step, slope, farads, ohms, ramp),
+        tex: (step, slope, farads, ohms, ramp) =>
+          `\\frac{\\left(${step} - ${slope}\\cdot ${ramp}\\right)\\cdot ${ramp}}{2\\cdot ${farads}} + \\frac{\\left(${step} - ${slope}\\cdot ${ramp}\\right)^2}{2\\cdot ${slope}\\cdot ${farads}} + \\frac{${slope}\\cdot \\left(${ohms}\\right)^2\\cdot ${farads}}{2}`,
       },
     },
     holds:
-      'While the inductor’s current moves to its new value bank and ESR carry the difference; a step that it follows within the bank’s own time constant meets the ESR alone.',
+      'While the inductor’s current moves to its new value bank and ESR carry the difference, less what it has followed while the load came; a step that it follows within the bank’s own time constant meets the ESR alone.',
     source: SLEW_SOURCE,
   };
 }
@@ -238,8 +255,9 @@ function excursionForm(id: 'undershootBySlew' | 'overshootBySlew', scene: StageS
   const { outputFilter } = scene.result.decisions;
   const { impedance } = sectionOf(outputFilter);
   // what the load meets behind a second section until its inductance follows
-  const beyond = outputFilter ? 'loadStep * section + ' : '';
-  const figures = outputFilter ? { section: { value: impedance, unit: 'Ω' as const } } : {};
+  const { times: left, figures: ramp } = ramped(scene);
+  const beyond = outputFilter ? `${left}loadStep * section + ` : '';
+  const figures = { ...ramp, ...(outputFilter ? { section: { value: impedance, unit: 'Ω' as const } } : {}) };
   const { up, down } = stepOf(scene);
   if (!Number.isFinite((id === 'undershootBySlew' ? up : down).slew))
     return {
@@ -250,7 +268,7 @@ function excursionForm(id: 'undershootBySlew' | 'overshootBySlew', scene: StageS
       source: PRACTICE,
     };
   return {
-    expression: `joined(${id}, excursionByLoop, loadStep * outputEsr) + ${beyond}outputRipple / 2`,
+    expression: `joined(${id}, excursionByLoop, ${left}loadStep * outputEsr) + ${beyond}outputRipple / 2`,
     figures,
     functions: {
       joined: {

@@ -88,3 +88,37 @@ describe('a bare brief’s load step holds in simulation, and the estimate says 
       }
   });
 });
+
+describe('a load that takes its time moves the output less, and estimate and bank follow', () => {
+  const ramped = (slewRate: number, decisions: object = {}): Design =>
+    bareDesign(
+      {
+        inputVoltage: { min: 10.8, nominal: 12, max: 13.2 },
+        outputVoltage: 3.3,
+        outputCurrent: { min: 0.5, max: 10 },
+        load: 'constant-current',
+        loadStep: { from: 2, to: 8, slewRate, deviation: 0.1 },
+      },
+      decisions,
+    );
+  const bank = [{ capacitance: 47e-6, esr: 3e-3, esl: 0, count: 6 }];
+
+  test.each([1e8, 1e6, 3e5, 1e5, 3e4])(
+    '%s A/s: the estimate lies within 0.7 to 1.4 times the simulated step',
+    (slew) => {
+      const found = excursions(ramped(slew, { outputCapacitors: bank }), 12);
+      const [estimated, simulated] = [
+        Math.max(...found.map((one) => one.estimated)),
+        Math.max(...found.map((one) => one.simulated)),
+      ];
+      expect(estimated / simulated).toBeGreaterThan(0.7);
+      expect(estimated / simulated).toBeLessThan(1.4);
+    },
+  );
+
+  test('a bank is sized for the load’s own pace', () => {
+    const capacitance = (slew: number): number =>
+      solve(ramped(slew)).decisions.outputCapacitors.reduce((sum, one) => sum + one.capacitance * one.count, 0);
+    expect(capacitance(3e4)).toBeLessThan(0.7 * capacitance(1e8));
+  });
+});

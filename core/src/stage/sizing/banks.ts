@@ -5,7 +5,7 @@ import { stepToSize } from './loadStep.ts';
 import { lateAt, type Late } from './slew.ts';
 import { magnitude, over, plus, type Complex } from '../../numbers/complex.ts';
 import { usualStock, type BankStock } from '../../parts/capacitors.ts';
-import { joinedExcursion, loopExcursion, lumped, slewExcursion, type Lumped } from './outputBank.ts';
+import { joinedExcursion, loopExcursion, lumped, rampFactor, slewExcursion, type Lumped } from './outputBank.ts';
 import type { Section } from './reach.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
@@ -87,6 +87,8 @@ export interface Sized {
   skips: boolean;
   /** Hz, of the slowest loop over the line with such a bank */
   crossover: (bank: Lumped) => number;
+  /** part of that at which it takes back what is left of a step */
+  recovers: number;
   /** what stands between the bank and the load */
   section: Section;
   /** part of the output’s lift allowed that the ripple its comparator needs brings, where it needs any */
@@ -125,7 +127,7 @@ export function chooseOutputBank(
   stock: BankStock = usualStock(brief.outputVoltage),
 ): { value: CapacitorBank[]; rule: string } {
   const rippleLimit = USE * allowedOutputRipple(brief);
-  const { step, deviation, assumed } = stepToSize(brief);
+  const { step, ramp, deviation, assumed } = stepToSize(brief);
   const stepLimit = USE * deviation;
   const rms = Math.max(
     ...stage.at.map((corner) =>
@@ -153,22 +155,24 @@ export function chooseOutputBank(
         words: `the load step rules, until a loop of ${formatQuantity(crossover, 'Hz', { digits: 2 })} answers${
           late > step / 10 ? ', which begins late where the current stops' : ''
         }`,
-        excursion: loopExcursion(step + late, crossover, capacitance, resistance),
+        excursion:
+          rampFactor(stage.recovers * crossover, ramp) * loopExcursion(step + late, crossover, capacitance, resistance),
       },
       {
         words: 'the load’s coming on rules, by the inductor’s slew',
-        excursion: slewExcursion(step, answer.on, capacitance, resistance),
+        excursion: slewExcursion(step, answer.on, capacitance, resistance, ramp),
       },
       {
         words: 'the load’s going off rules, by the inductor’s slew',
-        excursion: slewExcursion(step, answer.off, capacitance, resistance),
+        excursion: slewExcursion(step, answer.off, capacitance, resistance, ramp),
       },
     ];
   };
   const stepOf = (banks: CapacitorBank[]): number => {
     const [byLoop = 0, on = 0, off = 0] = stepParts(banks).map(({ excursion }) => excursion);
-    const byEsr = step * lumped(banks).resistance;
-    return joinedExcursion(Math.max(on, off), byLoop, byEsr) + step * stage.section.impedance;
+    const bank = lumped(banks);
+    const left = step * rampFactor(stage.recovers * stage.crossover(bank), ramp);
+    return joinedExcursion(Math.max(on, off), byLoop, left * bank.resistance) + left * stage.section.impedance;
   };
   const heated = (banks: CapacitorBank[]): number =>
     usedOfRatings(banks, rms, stage.frequency * (stage.at.every(({ output }) => !output.chopped) ? stage.phases : 1)) /

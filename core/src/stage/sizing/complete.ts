@@ -21,7 +21,7 @@ import { rampAt } from './placing.ts';
 import { chooseInjection, dividerOf, liftUsed } from './injection.ts';
 import { sensedByRamp, slowestCritical } from './critical.ts';
 import { chooseDigital } from './digital.ts';
-import { lumped, type Lumped } from './outputBank.ts';
+import { lumped, RECOVERS, type Lumped } from './outputBank.ts';
 import { modulates, reachOf, sectionOf } from './reach.ts';
 import { choosePhases } from './phases.ts';
 import { deliveredSlew, lateCurrent, latest, PROMPT, uncutCrossover, type Direction, type Late } from './slew.ts';
@@ -190,6 +190,7 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
     skips: lightLoad === 'pulse-skipping' || lightLoad === 'ultrasonic',
     section,
     crossover: (bank) => reach()(bank).slowest,
+    recovers: hasAmplifier(control) || control.method === 'digital' ? RECOVERS : 1,
     ...(control.method === 'constant-on-time' && topology === 'buck' && phases === 1 && !given.control?.rippleInjection
       ? {
           lift: (bank: Lumped) =>

@@ -4,19 +4,26 @@ import type { Brief } from '../../design/schema.ts';
 const ASSUMED_STEP = 0.5;
 const ASSUMED_DEVIATION = 0.05;
 
-/** What the output bank is sized for in a load step: A, V, and whether it was assumed. */
+/** s that a load takes for its step; none where no slew rate is said. */
+export const rampOf = ({ from, to, slewRate }: NonNullable<Brief['loadStep']>): number =>
+  slewRate === undefined ? 0 : Math.abs(to - from) / slewRate;
+
+/** What the output bank is sized for in a load step: A, s, V, and whether it was assumed. */
 export function stepToSize({ loadStep, outputCurrent, outputVoltage }: Brief): {
   step: number;
+  /** s that the load takes for it */
+  ramp: number;
   deviation: number;
   assumed: boolean;
 } {
   return loadStep
     ? {
         step: Math.abs(loadStep.to - loadStep.from),
+        ramp: rampOf(loadStep),
         deviation: loadStep.deviation ?? ASSUMED_DEVIATION * outputVoltage,
         assumed: loadStep.deviation === undefined,
       }
-    : { step: ASSUMED_STEP * outputCurrent.max, deviation: ASSUMED_DEVIATION * outputVoltage, assumed: true };
+    : { step: ASSUMED_STEP * outputCurrent.max, ramp: 0, deviation: ASSUMED_DEVIATION * outputVoltage, assumed: true };
 }
 
 /** A load step to start from: a quarter to three quarters of full load in a microsecond, 3 % of the output. Common practice, no source. */

@@ -35,13 +35,35 @@ export function triangleRipple(
  * Source: the minimum excursion of a slew-limited buck, ΔI²L/(2C(Vin − Vout)), as in Redl, Erisman and Zansky, 1998
  * (recalled from memory), with the ESR added in its phase.
  *
+ * A load that takes its time is followed on the way: what is missing is largest as the load has come, and a current that
+ * slews as fast misses nothing.
+ *
  * @param step ΔI, A
  * @param slew m, A/s, of the summed inductor current
+ * @param ramp s that the load takes for it
  */
-export function slewExcursion(step: number, slew: number, capacitance: number, resistance: number): number {
+export function slewExcursion(step: number, slew: number, capacitance: number, resistance: number, ramp = 0): number {
+  const missing = ramp > 0 ? step - slew * ramp : step;
+  if (missing <= 0) return 0;
   if (!(slew > 0)) return Infinity;
-  if (step / slew <= resistance * capacitance) return resistance * step;
-  return step ** 2 / (2 * slew * capacitance) + (slew * resistance ** 2 * capacitance) / 2;
+  // A·s that the bank has given by the time the load has come
+  const given = (missing * ramp) / 2 / capacitance;
+  if (missing / slew <= resistance * capacitance) return given + resistance * missing;
+  return given + missing ** 2 / (2 * slew * capacitance) + (slew * resistance ** 2 * capacitance) / 2;
+}
+
+/** Part of a crossover at which a network that is yet to be decided has its first zero. Our own. */
+export const RECOVERS = 1 / 12;
+
+/**
+ * Part of a step that a loop has still to make up for where the load takes its time: between its first zero and its crossover
+ * it answers in proportion, and only below the zero does it take back what is left. A first order's (1 − e⁻ˣ)/x with
+ * x = 2π·recovery·ramp. Our own, held against the simulator.
+ * @param recovery Hz of the network's first zero; the crossover of a comparator, which has none
+ */
+export function rampFactor(recovery: number, ramp: number): number {
+  const x = 2 * Math.PI * recovery * ramp;
+  return x > 1e-6 ? -Math.expm1(-x) / x : 1;
 }
 
 /**

@@ -216,18 +216,24 @@ describe('rules', () => {
         log(1e4, 1e8),
         log(1e-6, 1e-2),
         log(1e-5, 0.1),
-        (step, slew, capacitance, resistance) => {
+        fc.double({ min: 0, max: 0.9, noNaN: true }),
+        (step, slew, capacitance, resistance, followed) => {
+          // s that the load takes, of the time that the current takes
+          const ramp = (followed * step) / slew;
           const duration = step / slew;
           const steps = 4000;
           let charge = 0;
-          let deepest = resistance * step;
+          const missing = (time: number): number =>
+            Math.min(step, ramp > 0 ? (step * time) / ramp : step) - slew * time;
+          let deepest = resistance * missing(ramp);
           for (let i = 1; i <= steps; i += 1) {
-            const before = step * (1 - (i - 1) / steps);
-            const after = step * (1 - i / steps);
+            const before = missing((duration * (i - 1)) / steps);
+            const after = missing((duration * i) / steps);
             charge += ((before + after) / 2) * (duration / steps);
             deepest = Math.max(deepest, charge / capacitance + resistance * after);
           }
-          expect(slewExcursion(step, slew, capacitance, resistance) / deepest).toBeCloseTo(1, 5);
+          // the ramp’s corner falls between two of the steps
+          expect(slewExcursion(step, slew, capacitance, resistance, ramp) / deepest).toBeCloseTo(1, ramp > 0 ? 2 : 5);
         },
       ),
       { numRuns: runs(80), seed: 11 },
