@@ -193,7 +193,7 @@ test('the address holds the corner and the waveforms shown; what is missed is le
     .getByRole('button', { name: 'try' })
     .click({ timeout: 60_000 });
   await expect(page.locator('[data-testid=margin][data-verdict=missed]')).toHaveCount(0);
-  await expect(bank).toHaveAttribute('aria-valuetext', /^11 ×/u);
+  await expect(bank).toHaveAttribute('aria-valuetext', /^10 ×/u);
   await saved(page);
 });
 
@@ -339,6 +339,25 @@ test('a bank is composed kind by kind, a boost leg given its own switches; each 
   await expect(page.locator('[data-testid=schematic]')).toContainText('diode 500');
   for (let i = 0; i < 4; i += 1) await page.getByRole('button', { name: 'Undo' }).click();
   await expect(kinds).toHaveCount(before);
+});
+
+test('any number of windows of one browser work: a stream to the server is one of them’s, and the next one’s when it goes', async ({
+  page,
+  product,
+}) => {
+  const windows = [page];
+  // a browser gives a server six connections
+  for (let k = 0; k < 7; k += 1) windows.push(await page.context().newPage());
+  for (const one of windows) await one.goto(`${product.sampleDesign}/brief`);
+  const [first, second] = [windows[0]!, windows[1]!];
+  const last = windows.at(-1)!;
+  await put(last, '5.5');
+  await saved(last);
+  await expect(first.getByRole('textbox', { name: 'Full load' })).toHaveValue('5.5 A');
+  await first.close();
+  await put(last, '5.6');
+  await saved(last);
+  await expect(second.getByRole('textbox', { name: 'Full load' })).toHaveValue('5.6 A');
 });
 
 test('two windows on one design: the second shows the first’s save, is asked where both changed, and its choice stands', async ({

@@ -191,7 +191,7 @@ test('other windows hear of a save', async () => {
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const { port } = server.address() as AddressInfo;
   const heard = await new Promise<string>((resolve, reject) => {
-    const client = http.get({ host: '127.0.0.1', port, path: `/api/designs/${rail}/events` }, (response) => {
+    const client = http.get({ host: '127.0.0.1', port, path: '/api/events' }, (response) => {
       let said = '';
       response.on('data', (chunk: Buffer) => {
         said += chunk.toString();
@@ -207,7 +207,7 @@ test('other windows hear of a save', async () => {
     server.closeAllConnections();
     server.close();
   });
-  expect(JSON.parse(heard)).toEqual({ version: 2 });
+  expect(JSON.parse(heard)).toEqual({ id: rail, version: 2 });
 });
 
 test('a connection lost inside a transaction ends neither the server nor the next request', async () => {

@@ -86,11 +86,9 @@ export function designRoutes(db: Database, events: SaveEvents | undefined): Rout
     else notFound(response, 'id', 'there is no such design');
   });
 
-  router.get('/designs/:id/events', async (request, response) => {
-    const design = await findDesign(db, request.params.id);
-    if (!design) notFound(response, 'id', 'there is no such design');
-    else if (!events?.subscribe(request.params.id, response))
-      sendErrors(response, 503, [{ path: '', message: 'too many windows listen', expected: 'fewer open windows' }]);
+  router.get('/events', (_request, response) => {
+    if (!events?.subscribe(response))
+      sendErrors(response, 503, [{ path: '', message: 'too many browsers listen', expected: 'fewer of them' }]);
   });
 
   router.get('/designs/:id/revisions', async (request, response) => {

@@ -4,6 +4,7 @@ import { backgroundSolver, followingSolver, liveSolver } from '../workers/solver
 import { createCalm } from './calm.ts';
 import { createDocument } from './document.ts';
 import { clearDraft, readDraft, writeDraft } from './drafts.ts';
+import { hearSaves } from './saves.ts';
 import { createSaving } from './saving.ts';
 import { createSolving } from './solving.ts';
 
@@ -54,15 +55,13 @@ export function warnBeforeLeaving(): () => void {
 
 /** Hears of saves that other windows make, and looks again when this one gets the focus. */
 export function followOthers(designId: string): () => void {
-  const source = new EventSource(`/api/designs/${designId}/events`);
-  source.onmessage = ({ data }: MessageEvent<string>) => {
-    const { version } = JSON.parse(data) as { version: number };
-    void saving.look(version === 0 ? undefined : version);
-  };
+  const deafen = hearSaves(({ id, version }) => {
+    if (id === undefined || id === designId) void saving.look(id === undefined ? undefined : version);
+  });
   const onFocus = (): void => void saving.look();
   window.addEventListener('focus', onFocus);
   return () => {
-    source.close();
+    deafen();
     window.removeEventListener('focus', onFocus);
   };
 }
