@@ -14,8 +14,8 @@ import type { Ready } from '../simulation/setup.ts';
 
 /** What may be disturbed: the duty of the leg that regulates, the source (V), what the load draws (A). */
 export type Disturbed = 'duty' | 'source' | 'drawn';
-/** What is asked: the voltage at the load and where it is sensed (V), the current out of the input node and in one winding (A). */
-export type Asked = 'output' | 'sensed' | 'input' | 'winding';
+/** What is asked: the voltage at the load, where it is sensed and at the input node (V), the current out of that and in one winding (A). */
+export type Asked = 'output' | 'sensed' | 'input' | 'winding' | 'node';
 
 /** The averaged stage in continuous conduction at one corner. */
 export class AveragedStage {
@@ -24,6 +24,8 @@ export class AveragedStage {
   private readonly columns: Record<Disturbed, Vector>;
   private readonly rows: Record<Asked, Vector>;
   private readonly direct: Record<Asked, Record<Disturbed, number>>;
+  /** V at the stage's input node, on average */
+  readonly inputVoltage: number;
   private readonly known = new Map<string, Transfer>();
 
   /** @param ready of a design whose corner has a continuous steady state */
@@ -50,6 +52,7 @@ export class AveragedStage {
     const output = zeros(n + 3);
     const sensed = zeros(n + 3);
     const input = zeros(n + 3);
+    const node = zeros(n + 3);
     const add = (to: Vector, row: Vector, weight: number, at = 0): void => {
       for (let k = 0; k < row.length; k += 1) to[at + k]! += weight * row[k]!;
     };
@@ -65,6 +68,7 @@ export class AveragedStage {
       add(output, made.loadVoltage, weight);
       add(sensed, made.sensedVoltage, weight);
       add(input, made.inputCurrent, weight);
+      add(node, made.inputVoltage, weight);
     }
     // the equilibrium: A x + b = 0
     const drives = [source, current, 1];
@@ -82,6 +86,7 @@ export class AveragedStage {
     let outputByDuty = 0;
     let sensedByDuty = 0;
     let inputByDuty = 0;
+    let nodeByDuty = 0;
     const { transition } = setup.roles;
     const ending: CellName = transition?.open === 'duty' ? 'through' : 'control';
     const following: CellName = transition?.open === 'boostDuty' ? 'through' : 'rectifier';
@@ -96,16 +101,25 @@ export class AveragedStage {
       outputByDuty += valueOf(before.loadVoltage) - valueOf(after.loadVoltage);
       sensedByDuty += valueOf(before.sensedVoltage) - valueOf(after.sensedVoltage);
       inputByDuty += valueOf(before.inputCurrent) - valueOf(after.inputCurrent);
+      nodeByDuty += valueOf(before.inputVoltage) - valueOf(after.inputVoltage);
     }
     const columnOf = (drive: number): Vector => Array.from({ length: n }, (_, i) => average[i * (n + 3) + n + drive]!);
     this.columns = { duty: byDuty, source: columnOf(0), drawn: columnOf(1) };
     const winding = zeros(n);
     winding[0] = 1;
-    this.rows = { output: output.slice(0, n), sensed: sensed.slice(0, n), input: input.slice(0, n), winding };
+    this.inputVoltage = valueOf(node);
+    this.rows = {
+      output: output.slice(0, n),
+      sensed: sensed.slice(0, n),
+      input: input.slice(0, n),
+      node: node.slice(0, n),
+      winding,
+    };
     this.direct = {
       output: { duty: outputByDuty, source: output[n]!, drawn: output[n + 1]! },
       sensed: { duty: sensedByDuty, source: sensed[n]!, drawn: sensed[n + 1]! },
       input: { duty: inputByDuty, source: input[n]!, drawn: input[n + 1]! },
+      node: { duty: nodeByDuty, source: node[n]!, drawn: node[n + 1]! },
       winding: { duty: 0, source: 0, drawn: 0 },
     };
   }

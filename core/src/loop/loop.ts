@@ -238,21 +238,34 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   if (averages) {
     const stage = new AveragedStage(closedReady);
     const duty = closedReady.solved.state.duty;
-    const modulator = method === 'voltage-mode' ? 1 / law.rampAmplitude : 1 / (law.rampGain * corner.inputVoltage);
-    plant = (frequency) => scaled(stage.at('sensed', 'duty', frequency), modulator);
-    reaches = (frequency) => scaled(stage.at('output', 'duty', frequency), modulator);
+    const forwards = method === 'voltage-mode-feedforward';
+    const modulator = forwards ? 1 / (law.rampGain * stage.inputVoltage) : 1 / law.rampAmplitude;
+    // a ramp that follows the stage's input takes the duty back as that rises, and the duty moves it too
+    const back = forwards ? duty / stage.inputVoltage : 0;
+    const kept = (frequency: number): Complex => plus([1, 0], scaled(stage.at('node', 'duty', frequency), back));
+    const byControl = (asked: Asked, frequency: number): Complex => {
+      const moved = scaled(stage.at(asked, 'duty', frequency), modulator);
+      return forwards ? over(moved, kept(frequency)) : moved;
+    };
+    const by = (asked: Asked, disturbed: 'source' | 'drawn', frequency: number): Complex => {
+      const own = stage.at(asked, disturbed, frequency);
+      if (!forwards) return own;
+      const duties = over(scaled(stage.at('node', disturbed, frequency), -back), kept(frequency));
+      return plus(own, times(stage.at(asked, 'duty', frequency), duties));
+    };
+    plant = (frequency) => byControl('sensed', frequency);
+    reaches = (frequency) => byControl('output', frequency);
     impedance = (frequency) => ({
-      load: scaled(stage.at('output', 'drawn', frequency), -1),
-      sensed: scaled(stage.at('sensed', 'drawn', frequency), -1),
+      load: scaled(by('output', 'drawn', frequency), -1),
+      sensed: scaled(by('sensed', 'drawn', frequency), -1),
     });
-    // a ramp that follows the input takes the duty back as the input rises
-    const forward = method === 'voltage-mode' ? 0 : -duty / corner.inputVoltage;
-    const bySource = (asked: Asked, frequency: number): Complex =>
-      plus(stage.at(asked, 'source', frequency), scaled(stage.at(asked, 'duty', frequency), forward));
-    audio = (frequency) => ({ load: bySource('output', frequency), sensed: bySource('sensed', frequency) });
+    audio = (frequency) => ({
+      load: by('output', 'source', frequency),
+      sensed: by('sensed', 'source', frequency),
+    });
     draws = (frequency) => ({
-      bySource: bySource('input', frequency),
-      byControl: scaled(stage.at('input', 'duty', frequency), modulator),
+      bySource: by('input', 'source', frequency),
+      byControl: byControl('input', frequency),
     });
   } else {
     const held = heldPeriod();

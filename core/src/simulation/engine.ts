@@ -4,7 +4,7 @@ import { EDGE, Machine } from './machine.ts';
 import { WATCHED, type Mode, type Watched } from './mode.ts';
 import type { Timing } from './orbit.ts';
 import { drives, NONE, type Phase } from './phase.ts';
-import { along, applyRows } from './rows.ts';
+import { added, along, applyRows } from './rows.ts';
 import { Stretcher, type Crossing, type Watch } from './stretch.ts';
 
 /** A piece of the way: when it began, how long it lasted, and the states at its ends. */
@@ -456,12 +456,15 @@ export class Simulator extends Machine {
             active.c0 = this.handedOver + active.c1 * (age - this.offsetOf(phase) * period);
           } else if (law.method === 'voltage-mode-feedforward') {
             const gain = law.rampGain / period;
-            const volts = this.state[this.places.source]!;
-            const slope = this.slopes[0];
+            // the stage's own input, behind whatever feeds it: by its course from here on
+            const { slope: slopes, bend } = mode.inputMoves;
+            const volts = along(mode.inputNode, this.state);
+            const slope = along(slopes, this.state);
+            const curve = along(bend, this.state) / 2;
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
             active.c0 = this.handedOver + gain * volts * age;
             active.c1 = gain * (volts + slope * age);
-            active.c2 = gain * slope;
+            active.c2 = gain * (slope + curve * age);
           } else if (law.method === 'peak-current-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
             active.c1 = law.slopeCompensation;
@@ -661,15 +664,17 @@ export class Simulator extends Machine {
     const rate = along(crossing.slope, this.state) + ramp;
     const { law, period } = this.setup;
     const byInput = kind === WATCHED.compare && law.method === 'voltage-mode-feedforward';
+    const gain = law.rampGain / period;
+    const { inputNode } = this.mode();
     return {
       kind: 'watch',
-      row: crossing.row,
+      // a ramp in proportion to the input moves with all that the input moves with
+      row: byInput ? added(crossing.row, gain * (this.time - this.phases[phase]!.since), inputNode) : crossing.row,
       // one that only touches zero has no time of its own to move
       rate: rate > 0 ? rate : Infinity,
       // only a ramp has begun with a phase's pulse
       timer: ramp === 0 ? 0 : this.timers.since(phase),
-      rampRate: ramp,
-      source: byInput ? (law.rampGain / period) * (this.time - this.phases[phase]!.since) : 0,
+      rampRate: byInput ? gain * along(inputNode, this.state) : ramp,
     };
   }
 }

@@ -94,11 +94,8 @@ export class Linearized {
           (timing.ofLast ? timing.ofLast * change[size]! : 0)
         );
       case 'watch': {
-        const { row, rate, timer, rampRate, source } = timing;
-        const risen =
-          along(row, change) +
-          source * change[this.simulator.places.source]! -
-          (rampRate === 0 ? 0 : rampRate * change[first + timer]!);
+        const { row, rate, timer, rampRate } = timing;
+        const risen = along(row, change) - (rampRate === 0 ? 0 : rampRate * change[first + timer]!);
         return -risen / rate;
       }
     }

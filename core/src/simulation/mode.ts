@@ -95,6 +95,7 @@ export class Mode {
   private readonly inputVolts: Vector;
   /** V at the input node */
   readonly inputNode: Row;
+  private inputCourse: { slope: Row; bend: Row } | undefined;
   private readonly rests: { forward: Vector; reverse: Vector }[];
   private readonly setup: Setup;
   private readonly places: Places;
@@ -399,6 +400,15 @@ export class Mode {
   /** V of the controller. */
   get controlled(): Quantity {
     return (this.knownControl ??= this.quantity(this.control));
+  }
+  /** V/s and V/s² at the input node, over the state. */
+  get inputMoves(): { slope: Row; bend: Row } {
+    if (!this.inputCourse) {
+      const { size, matrix } = this.motion;
+      const slope = rowTimes(size, this.inputVolts, matrix);
+      this.inputCourse = { slope: rowOf(slope), bend: rowOf(rowTimes(size, slope, matrix)) };
+    }
+    return this.inputCourse;
   }
   /** V at a phase's switch node. */
   node(k: number): Quantity {

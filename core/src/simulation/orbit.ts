@@ -15,7 +15,7 @@ export type Timing =
   /** so long after another moment: a part of the period that is the digital controller's duty, or of phase 1's last period */
   | { kind: 'timer'; timer: number; duty: number; ofLast?: number }
   /** a quantity that rises through zero at `rate` V/s: its row, and what a later start of its ramp takes from it */
-  | { kind: 'watch'; row: Row; rate: number; timer: number; rampRate: number; source: number };
+  | { kind: 'watch'; row: Row; rate: number; timer: number; rampRate: number };
 
 /** Numbers of the moments that a run remembers. */
 export class Timers {

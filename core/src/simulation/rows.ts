@@ -34,6 +34,12 @@ export function along({ at, of }: Row, state: Vector): number {
   return sum;
 }
 
+/** A row and so many times another. */
+export const added = (one: Row, factor: number, other: Row): Row => ({
+  at: [...one.at, ...other.at],
+  of: [...one.of, ...other.of.map((value) => factor * value)],
+});
+
 /** Some of a matrix's rows, one after another. */
 export interface Sparse {
   /** the rows kept, and where each begins among the entries */
