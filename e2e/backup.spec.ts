@@ -8,13 +8,25 @@ import pg from 'pg';
 const root = path.resolve(import.meta.dirname, '..');
 const scratch = process.env['TEST_SCRATCH'] ?? os.tmpdir();
 
-/** A digest of every row of every table, read as the database's administrator. */
-async function digestOf(home: string): Promise<string> {
+/** The private database, as its administrator. */
+async function clientOf(home: string): Promise<pg.Client> {
   const place = path.join(home, 'postgres');
   const password = readFileSync(path.join(place, 'password'), 'utf8').trim();
   const port = Number(readFileSync(path.join(place, 'data/postmaster.pid'), 'utf8').split('\n')[3]);
   const client = new pg.Client({ host: '127.0.0.1', port, user: 'yundro', password, database: 'postgres' });
   await client.connect();
+  return client;
+}
+
+async function asOwner(home: string, statement: string): Promise<void> {
+  const client = await clientOf(home);
+  await client.query(statement);
+  await client.end();
+}
+
+/** A digest of every row of every table. */
+async function digestOf(home: string): Promise<string> {
+  const client = await clientOf(home);
   const tables = ['projects', 'designs', 'revisions', 'drizzle.__drizzle_migrations'];
   const digests: unknown[] = [];
   for (const table of tables) {
@@ -78,7 +90,20 @@ test('backup and restore: one command each, and what is restored is equal row by
     const second = await start();
     expect(await digestOf(home)).toBe(before);
     expect((await post(second, 'and it can be worked with')).status).toBe(201);
+
+    // what a newer release wrote is refused before anything is touched
+    const release = (statement: string): Promise<void> => asOwner(home, statement);
+    await release("insert into drizzle.__drizzle_migrations (hash, created_at) values ('x', 9999999999999)");
+    const newer = path.join(home, 'newer.dump');
+    expect(command('backup', newer).status).toBe(0);
+    await release("delete from drizzle.__drizzle_migrations where hash = 'x'");
+    const stands = await digestOf(home);
     await stop(second.child);
+    const late = command('restore', newer);
+    expect([late.status, late.stderr]).toEqual([1, expect.stringContaining('newer release')]);
+    const third = await start();
+    expect(await digestOf(home)).toBe(stands);
+    await stop(third.child);
   } finally {
     rmSync(home, { recursive: true, force: true });
   }

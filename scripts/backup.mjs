@@ -2,6 +2,7 @@
 import { chmodSync, mkdirSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
+import { libpq } from './lib/libpq.mjs';
 import { fail, say, Trouble } from './lib/say.mjs';
 import { checkNode, ensurePostgres, run, STATE } from './lib/setup.mjs';
 
@@ -18,16 +19,8 @@ try {
   try {
     const { status, output } = await run(
       path.join(bin, 'pg_dump'),
-      [
-        '--format=custom',
-        '--no-owner',
-        '--no-acl',
-        '--schema=public',
-        '--schema=drizzle',
-        `--file=${file}`,
-        given ?? cluster.url,
-      ],
-      { quiet: true },
+      ['--format=custom', '--no-owner', '--no-acl', '--schema=public', '--schema=drizzle', `--file=${file}`],
+      { quiet: true, env: libpq(given ?? cluster.url) },
     );
     if (status !== 0) throw new Trouble(`the backup failed:\n${output}`);
     chmodSync(file, 0o600);

@@ -1,10 +1,45 @@
 // npm run restore -- FILE: what a backup holds, in place of everything that is kept now. Yundro must not be running.
-import { existsSync, mkdirSync, realpathSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import { startCluster } from './lib/cluster.mjs';
+import { libpq } from './lib/libpq.mjs';
 import { takeLock } from './lib/lock.mjs';
 import { fail, say, Trouble } from './lib/say.mjs';
-import { checkNode, ensurePostgres, run, STATE } from './lib/setup.mjs';
+import { checkNode, ensurePostgres, ROOT, run, STATE } from './lib/setup.mjs';
+
+/** Tables that are Yundro's own. */
+const OWN = ['projects', 'designs', 'revisions', 'parts', 'part_versions', 'sessions'];
+
+/** A backup that a newer release wrote is refused before anything is touched: this one could not start on it. */
+function refuseNewer(script, file) {
+  const rows = /^COPY drizzle\.__drizzle_migrations \(([^)]*)\) FROM stdin;\n([\s\S]*?)^\\\.$/mu.exec(script);
+  if (!rows) throw new Trouble(`${file} does not say which release wrote it: it is no backup of Yundro.`);
+  const column = rows[1].split(', ').indexOf('created_at');
+  const newest = Math.max(
+    0,
+    ...rows[2].split('\n').flatMap((row) => (row === '' ? [] : [Number(row.split('\t')[column])])),
+  );
+  const journal = JSON.parse(readFileSync(path.join(ROOT, 'server/drizzle/meta/_journal.json'), 'utf8'));
+  if (newest > Math.max(...journal.entries.map(({ when }) => when)))
+    throw new Trouble(
+      `${file} was written by a newer release of Yundro: restore it with that one. Nothing was touched.`,
+    );
+}
+
+/** A database of one's own that holds other things too is not emptied for a restore. */
+async function refuseForeign(psql, env) {
+  const { status, output } = await run(
+    psql,
+    ['-X', '-q', '-A', '-t', '-c', "select tablename from pg_tables where schemaname = 'public'"],
+    { quiet: true, env },
+  );
+  if (status !== 0) throw new Trouble(`the database cannot be read:\n${output.slice(-2000)}`);
+  const others = output.split('\n').filter((name) => name !== '' && !OWN.includes(name));
+  if (others.length > 0)
+    throw new Trouble(
+      `this database holds more than Yundro (${others.join(', ')}), and a restore would empty it: give Yundro one of its own.`,
+    );
+}
 
 let lock;
 try {
@@ -31,11 +66,13 @@ try {
       quiet: true,
     });
     if (script.status !== 0) throw new Trouble(`${file} cannot be read:\n${script.output.slice(-2000)}`);
+    refuseNewer(script.output, file);
+    if (given) await refuseForeign(path.join(bin, 'psql'), libpq(url));
     const create = /^CREATE SCHEMA public;/mu.test(script.output) ? '' : 'create schema public;';
     const { status, output } = await run(
       path.join(bin, 'psql'),
-      ['-X', '-q', '-v', 'ON_ERROR_STOP=1', '--single-transaction', '-d', url, '-f', '-'],
-      { quiet: true, input: `${cleared}\n${create}\n${script.output}` },
+      ['-X', '-q', '-v', 'ON_ERROR_STOP=1', '--single-transaction', '-f', '-'],
+      { quiet: true, env: libpq(url), input: `${cleared}\n${create}\n${script.output}` },
     );
     if (status !== 0) throw new Trouble(`the restore failed, and everything is as it was:\n${output.slice(-2000)}`);
     say(`restored from ${file}; npm start brings it to this release if it is older`);

@@ -15,6 +15,7 @@ import {
   requireToken,
   takeToken,
   type GuardOptions,
+  endSession,
 } from './guard.ts';
 import { designRoutes } from './routes/designs.ts';
 import { projectRoutes } from './routes/projects.ts';
@@ -72,7 +73,8 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
       },
     }),
   );
-  app.use(guardOrigin({ hosts }), takeToken({ token }));
+  const guard = { hosts, token, sessions: connection.db, logger };
+  app.use(guardOrigin(guard), takeToken(guard));
   app.use('/api', (_request, response, next) => {
     response.setHeader('Cache-Control', 'no-store');
     next();
@@ -99,10 +101,11 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
     }
   });
   // health says nothing of what is kept: a start command or a watchman may ask without the key
-  app.use('/api', requireToken({ token }), requireJson, oneLargeAtATime());
+  app.use('/api', requireToken(guard), requireJson, oneLargeAtATime());
   // an import of parts is larger than any other body, and is checked part by part
   app.use('/api', shelfImport(connection.db));
   app.use('/api', express.json({ limit: '5mb', strict: true }), requireShape);
+  app.post('/api/session/end', endSession(guard));
   app.get('/api/schema', (_request, response) => {
     response.json(designJsonSchema());
   });

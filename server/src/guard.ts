@@ -1,6 +1,9 @@
 import { timingSafeEqual } from 'node:crypto';
-import type { RequestHandler, Response } from 'express';
+import type { Request, RequestHandler, Response } from 'express';
+import type { Logger } from 'pino';
 import { structureFault, type Fault } from '@yundro/core';
+import type { Database } from './db/database.ts';
+import { beginSession, endSessions, isSession } from './db/sessions.ts';
 import { sendErrors } from './errors.ts';
 
 /** Names under which this server may be addressed: loopback's, and those it was told of. */
@@ -11,6 +14,10 @@ export interface GuardOptions {
   hosts?: readonly string[] | undefined;
   /** what a client must show; anyone may come when absent */
   token?: string | undefined;
+  /** where the browsers that have shown it are kept */
+  sessions?: Database | undefined;
+  /** told of keys that were refused */
+  logger?: Logger | undefined;
 }
 
 const COOKIE = 'yundro';
@@ -55,35 +62,58 @@ function same(given: string, token: string): boolean {
   return a.length === b.length && timingSafeEqual(a, b);
 }
 
-function shown(cookies: string | undefined, authorization: string | undefined): string | undefined {
-  const bearer = /^Bearer (\S+)$/u.exec(authorization ?? '')?.[1];
-  if (bearer !== undefined) return bearer;
-  const own = (cookies ?? '').split(/;\s*/u).find((cookie) => cookie.startsWith(`${COOKIE}=`));
-  return own?.slice(COOKIE.length + 1);
+/** s that a browser stays in: a season, after which it shows the key again. */
+const STAYS = 90 * 86_400;
+
+/** A cookie goes to every port of its host: each Yundro on a machine has its own name. */
+const cookieOf = (request: Request): string => `${COOKIE}-${request.socket.localPort ?? 0}`;
+
+/** The secret of the session that a browser brings along. */
+export function sessionOf(request: Request): string | undefined {
+  const name = `${cookieOf(request)}=`;
+  const own = (request.headers.cookie ?? '').split(/;\s*/u).find((cookie) => cookie.startsWith(name));
+  return own?.slice(name.length);
 }
 
-/** Takes the token from the address that the start command prints, and turns it into a cookie of this site alone. */
-export function takeToken({ token }: GuardOptions): RequestHandler {
-  return (request, response, next) => {
+/** Takes the key from the address that the start command prints, and gives the browser a session of its own for it. */
+export function takeToken({ token, sessions, logger }: GuardOptions): RequestHandler {
+  return async (request, response, next) => {
     const given = request.query['token'];
     if (token === undefined || request.method !== 'GET' || typeof given !== 'string') {
       next();
       return;
     }
-    if (same(given, token))
-      response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 400 * 86_400_000 });
-    response.redirect(303, request.path);
+    if (same(given, token) && sessions)
+      response.cookie(cookieOf(request), await beginSession(sessions), {
+        httpOnly: true,
+        sameSite: 'strict',
+        path: '/',
+        maxAge: STAYS * 1000,
+      });
+    else logger?.warn({ from: request.ip }, 'a key that is not this Yundro’s was shown');
+    // a path of two slashes would be another host
+    response.redirect(303, request.path.replace(/^[/\\]+/u, '/'));
   };
 }
 
-/** Lets only those in who show the token, by cookie or as a bearer. */
-export function requireToken({ token }: GuardOptions): RequestHandler {
-  return (request, response, next) => {
-    const given = shown(request.headers.cookie, request.headers.authorization);
-    if (token === undefined || (given !== undefined && same(given, token))) {
+/** Lets only those in who have a session, or show the key as a bearer. */
+export function requireToken({ token, sessions, logger }: GuardOptions): RequestHandler {
+  return async (request, response, next) => {
+    if (token === undefined) {
       next();
       return;
     }
+    const bearer = /^Bearer (\S+)$/u.exec(request.headers.authorization ?? '')?.[1];
+    const secret = sessionOf(request);
+    if (
+      bearer !== undefined
+        ? same(bearer, token)
+        : secret !== undefined && sessions && (await isSession(sessions, secret))
+    ) {
+      next();
+      return;
+    }
+    if (bearer !== undefined) logger?.warn({ from: request.ip }, 'a key that is not this Yundro’s was shown');
     refuse(
       response,
       401,
@@ -91,6 +121,17 @@ export function requireToken({ token }: GuardOptions): RequestHandler {
       'this browser has not shown the key of this Yundro',
       'the address that the start command printed, with its key',
     );
+  };
+}
+
+/** Logs this browser out, or with `everywhere` every one. */
+export function endSession({ sessions }: GuardOptions): RequestHandler {
+  return async (request, response) => {
+    const everywhere = (request.body as { everywhere?: unknown } | undefined)?.everywhere === true;
+    const secret = sessionOf(request);
+    if (sessions && (everywhere || secret !== undefined)) await endSessions(sessions, everywhere ? undefined : secret);
+    response.clearCookie(cookieOf(request), { path: '/' });
+    response.json({ ended: true });
   };
 }
 

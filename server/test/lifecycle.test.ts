@@ -285,20 +285,43 @@ describe('what is let in', () => {
     await request(app).get('/api/projects').set('Host', 'evil.example').expect(403);
   });
 
-  test('with a key: none without it, the printed address sets a cookie of this site alone', async () => {
+  test('with a key: none without it; the printed address begins a session of this port’s own, which can be ended', async () => {
     const locked = createApp({ connection, logger, token: 'secret-key', webFolder: path.join(root, 'web') });
-    await request(locked).get('/api/health').expect(200);
-    expect((await request(locked).get('/api/projects').expect(401)).body).toMatchObject({
-      errors: [{ message: expect.stringMatching(/has not shown the key/u) as unknown }],
-    });
-    await request(locked).get('/api/projects').set('Authorization', 'Bearer wrong').expect(401);
-    await request(locked).get('/api/projects').set('Authorization', 'Bearer secret-key').expect(200);
-    const entered = await request(locked).get('/?token=secret-key').expect(303);
-    expect(entered.headers['location']).toBe('/');
-    const cookie = String(entered.headers['set-cookie']);
-    expect(cookie).toMatch(/HttpOnly; SameSite=Strict/u);
-    await request(locked).get('/api/projects').set('Cookie', cookie.split(';')[0]!).expect(200);
-    expect((await request(locked).get('/?token=wrong').expect(303)).headers['set-cookie']).toBeUndefined();
+    const server = http.createServer(locked);
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const { port } = server.address() as AddressInfo;
+    try {
+      await request(server).get('/api/health').expect(200);
+      expect((await request(server).get('/api/projects').expect(401)).body).toMatchObject({
+        errors: [{ message: expect.stringMatching(/has not shown the key/u) as unknown }],
+      });
+      await request(server).get('/api/projects').set('Authorization', 'Bearer wrong').expect(401);
+      await request(server).get('/api/projects').set('Authorization', 'Bearer secret-key').expect(200);
+      const entered = await request(server).get('/?token=secret-key').expect(303);
+      expect(entered.headers['location']).toBe('/');
+      const cookie = String(entered.headers['set-cookie']);
+      expect(cookie).toMatch(new RegExp(`^yundro-${port}=.*HttpOnly; SameSite=Strict`, 'u'));
+      // the key itself stands in no cookie, and nothing that the database keeps lets anybody in
+      expect(cookie).not.toContain('secret-key');
+      const { rows } = await connection.pool.query<{ proof: string }>('select proof from sessions');
+      const own = cookie.split(';')[0]!;
+      expect(rows.map(({ proof }) => own.includes(proof))).not.toContain(true);
+      await request(server).get('/api/projects').set('Cookie', own).expect(200);
+      // another Yundro's cookie, on another port, is none of this one's
+      await request(server)
+        .get('/api/projects')
+        .set('Cookie', own.replace(String(port), '1'))
+        .expect(401);
+      await request(server).post('/api/session/end').set('Cookie', own).send({}).expect(200);
+      await request(server).get('/api/projects').set('Cookie', own).expect(401);
+      expect((await request(server).get('/?token=wrong').expect(303)).headers['set-cookie']).toBeUndefined();
+      // a path that would be another host leads home
+      expect((await request(server).get('//evil.example/?token=wrong').expect(303)).headers['location']).toBe(
+        '/evil.example/',
+      );
+    } finally {
+      server.close();
+    }
   });
 
   test.each<[string, object, string]>([

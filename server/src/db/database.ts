@@ -77,6 +77,7 @@ async function grant(client: pg.Client): Promise<void> {
     [
       `grant usage on schema public to ${APPLICATION_ROLE}`,
       `grant select, insert, update on projects, designs to ${APPLICATION_ROLE}`,
+      `grant select, insert, update (ended_at) on sessions to ${APPLICATION_ROLE}`,
       `grant select, insert on revisions to ${APPLICATION_ROLE}`,
       `grant update (label) on revisions to ${APPLICATION_ROLE}`,
       `grant usage on sequence revisions_id_seq to ${APPLICATION_ROLE}`,

@@ -27,6 +27,17 @@ export const projects = pgTable('projects', {
   removedAt: timestamp('removed_at', { withTimezone: true }),
 });
 
+/** A browser that has shown the key of this Yundro: it keeps a secret of its own, and the database what proves it. */
+export const sessions = pgTable('sessions', {
+  id: uuid('id')
+    .primaryKey()
+    .default(sql`gen_random_uuid()`),
+  proof: text('proof').notNull().unique(),
+  createdAt: moment('created_at'),
+  /** when it was logged out */
+  endedAt: timestamp('ended_at', { withTimezone: true }),
+});
+
 /** A design's body is the one document; its columns are what lists and searches need. */
 export const designs = pgTable(
   'designs',

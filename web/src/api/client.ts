@@ -94,6 +94,8 @@ async function call<T>(method: string, address: string, body?: unknown): Promise
 }
 
 export const api = {
+  /** Ends this browser's session: it has to show the key again. */
+  logOut: () => call<object>('POST', '/session/end', {}),
   projects: () => call<{ projects: ProjectSummary[] }>('GET', '/projects'),
   project: (id: string) => call<Project>('GET', `/projects/${id}`),
   createProject: (name: string, description: string) =>

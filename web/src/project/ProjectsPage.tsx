@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../api/client.ts';
 import { Header } from '../app/Header.tsx';
+import { Quiet } from '../app/Quiet.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { LineForm } from '../fields/LineForm.tsx';
 import css from './project.module.css';
@@ -19,6 +20,7 @@ export function ProjectsPage() {
       void navigate(`/projects/${project.id}`);
     },
   });
+  const leave = useMutation({ mutationFn: api.logOut });
   return (
     <div className={page['plain']}>
       <Header />
@@ -54,7 +56,13 @@ export function ProjectsPage() {
         {create.error ? <Trouble error={create.error} /> : null}
         <p>
           <Link to="/removed">Recently removed</Link>
+          {' · '}
+          <Quiet onClick={() => leave.mutate()}>Log this browser out</Quiet>
         </p>
+        {leave.isSuccess ? (
+          <p role="status">Logged out: the address that the start command printed lets this browser in again.</p>
+        ) : null}
+        {leave.error ? <Trouble error={leave.error} /> : null}
       </main>
     </div>
   );
