@@ -11,7 +11,10 @@ export const LIGHT_LOADS: readonly LightLoad[] = ['forced-pwm', 'diode-emulation
 /** A light-load policy against load at nominal input, everything else as the design stands: exact points. */
 export function lightLoadCurve(design: Design, policy: LightLoad, count = 25): OperatingPoint[] {
   const { brief } = design;
-  const held = hold(design, 'lightLoad', policy);
+  // free banks would follow the policy, and the curves then compare other hardware
+  const { outputCapacitors, inputCapacitors } = completeDecisions(design).decisions;
+  const banked = hold(hold(design, 'outputCapacitors', outputCapacitors), 'inputCapacitors', inputCapacitors);
+  const held = hold(banked, 'lightLoad', policy);
   return pointsAlong(held, 'outputCurrent', loadPlaces(brief, count), brief.inputVoltage.nominal);
 }
 

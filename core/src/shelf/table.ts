@@ -84,11 +84,15 @@ function valueOf(
     behind = '',
   ): { ok: true; value: number } | { ok: false; fault: Omit<Fault, 'path'> } => {
     const bare = /^[+-]?[\d.,eE+-]+$/u.test(text.trim());
-    const parsed = parseQuantity(
-      bare && behind ? `${text} ${behind}` : bare && of === '%' ? `${text}${Number(text) > 1 ? ' %' : ''}` : text,
-      of,
-    );
-    if (bare && of === '%' && behind === '' && Number(text) <= 1) return { ok: true, value: Number(text) };
+    // a bare number of a percentage may mean either: the column's head says it, or the cell does
+    const parsed =
+      bare && of === '%' && behind === '' && Number(text) !== 0
+        ? ({
+            ok: false,
+            message: `"${text}" does not say whether it is a percentage or a part`,
+            expected: `"${text} %", or (%) in the column’s head`,
+          } as const)
+        : parseQuantity(bare && behind ? `${text} ${behind}` : text, of);
     return parsed.ok
       ? { ok: true, value: parsed.value }
       : { ok: false, fault: { message: parsed.message, expected: parsed.expected } };

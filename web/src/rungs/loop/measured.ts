@@ -44,11 +44,14 @@ export function readMeasured(text: string, name: string): { measured?: MeasuredC
     [at.frequency, at.gain, at.phase] = [0, 1, 2];
     remarks.push('The columns are not named: frequency, gain and phase are taken, in this order.');
   }
+  if (rows.length > MOST_ROWS)
+    return wrong(
+      `${rows.length} rows, expected at most ${MOST_ROWS}: thin the sweep out, nothing of it is left away here`,
+    );
   const unit = /\(?\b([km]?)hz\b/iu.exec(names[at.frequency] ?? '')?.[1]?.toLowerCase() ?? '';
   const found = rows
     .map((row) => [numberOf(row[at.frequency]), numberOf(row[at.gain]), numberOf(row[at.phase])] as const)
     .filter((row) => row.every(Number.isFinite) && row[0] > 0)
-    .slice(0, MOST_ROWS)
     .sort((a, b) => a[0] - b[0])
     .filter((row, k, all) => k === 0 || row[0] > all[k - 1]![0]);
   if (found.length < 2) return wrong('fewer than two rows with a frequency above 0, a gain and a phase');

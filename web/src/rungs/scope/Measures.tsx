@@ -46,6 +46,7 @@ export function Measures({
         cell: ({ values, unit, digits }: Row) => {
           const value = values[k];
           // what rounding leaves of nothing is nothing
+          if (value === Infinity) return 'not settled';
           return value === undefined ? '' : formatQuantity(Math.abs(value) < 1e-12 ? 0 : value, unit, { digits });
         },
       })),
@@ -59,7 +60,7 @@ export function Measures({
       {scenario === 'steady-state' && steady ? (
         <p className="text-body-secondary">
           {steady.periodic && steady.growth !== undefined
-            ? `Each period repeats the last; a disturbance shrinks to ${formatQuantity(steady.growth, '%')} of itself in one.`
+            ? `Each period repeats the last; a disturbance shrinks to ${shrunk(steady.growth)} of itself in one.`
             : 'No period repeats the last.'}
         </p>
       ) : null}
@@ -127,6 +128,12 @@ function rowsOf(
     row('lasts', 's', ({ duration }) => duration, capture && capture.time[capture.time.length - 1]! - capture.time[0]!),
   ];
   return rows.filter(({ values }) => values.some((value) => value !== undefined));
+}
+
+/** To what a disturbance shrinks, with as many digits as tell it from all of it. */
+function shrunk(growth: number): string {
+  const digits = [3, 4, 5, 6, 7].find((count) => Number(growth.toPrecision(count)) < 1) ?? 8;
+  return formatQuantity(growth, '%', { digits });
 }
 
 /** Of a captured trace; `before` is the level that it begins with. */
