@@ -1,6 +1,6 @@
 import type { QuantityId } from './areas.ts';
 import type { Corner } from './design/corner.ts';
-import { free, hold, isHeld } from './design/decision.ts';
+import { isHeld, taken } from './design/decision.ts';
 import type { Design } from './design/schema.ts';
 import { nameOfEntry } from './design/words.ts';
 import { loopCorners, loopTargets } from './loop/corners.ts';
@@ -128,10 +128,6 @@ function askedAgain(
     if (step.done) return trialTargets(design, decisions, step.value, kinds, '');
   }
 }
-
-/** A design with a change taken: each decision held at its value, or let go of. */
-export const taken = (design: Design, { change }: Pick<Advice, 'change'>): Design =>
-  change.reduce((so, { of, value }) => (value === null ? free(so, of) : hold(so, of, value)), design);
 
 /** Held decisions that may be at fault besides a target's own levers: network, method, section, rectifier, gate drive. */
 const BESIDE: Readonly<Record<'dynamic' | 'power', readonly string[]>> = {

@@ -13,6 +13,7 @@ export {
   type Change,
   free,
   hold,
+  taken,
   isHeld,
   valueAt,
   withValue,
@@ -33,10 +34,17 @@ export {
   type Topology,
 } from './design/index.ts';
 export { solve, type Result } from './solve.ts';
-export { taken } from './advice.ts';
-export { judge, judging, UNJUDGED, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
+export { judge, judging, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
-export { VERDICTS, worstVerdict, type Advice, type RungId, type Target, type Verdict } from './verdict/target.ts';
+export {
+  UNJUDGED,
+  VERDICTS,
+  worstVerdict,
+  type Advice,
+  type RungId,
+  type Target,
+  type Verdict,
+} from './verdict/target.ts';
 export type { QuantityId } from './areas.ts';
 export { describeQuantity, explain, listQuantities, tellQuantity, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint } from './stage/operating/operatingPoint.ts';
@@ -66,7 +74,7 @@ export {
 export { suggestOutputFilter } from './smallParts/outputFilter.ts';
 export { estimate, losslessConditions } from './stage/sizing/estimate.ts';
 export { topologyModel } from './topology/index.ts';
-export { TOPOLOGY_WORDS } from './stage/notices.ts';
+export { inverts, TOPOLOGY_WORDS } from './topology/words.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
 export { dutyCurves, LIGHT_LOADS, lightLoadCurve, lineCurves, type LightLoad } from './explore/sweeps.ts';
 export { figuresAt, tabulate, type Figures, type FiguresById } from './explore/figures.ts';

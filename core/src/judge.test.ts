@@ -1,13 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
-import { judge, judging, UNJUDGED } from './judge.ts';
-import { taken } from './advice.ts';
+import { judge, judging } from './judge.ts';
+import { taken } from './design/index.ts';
 import { demoShelf } from './shelf/shelf.ts';
 import { simulate } from './simulation/simulate.ts';
 import { solve } from './solve.ts';
 import { BRIEFS, briefOf } from './testing/briefs.ts';
 import { bareDesign } from './testing/designs.ts';
 import { runs } from './testing/runs.ts';
-import { VERDICTS, type Target } from './verdict/target.ts';
+import { UNJUDGED, VERDICTS, type Target } from './verdict/target.ts';
 
 const LOGIC = {
   inputVoltage: { min: 10.8, nominal: 12, max: 13.2 },

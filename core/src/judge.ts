@@ -19,6 +19,7 @@ import {
   type Draft,
   type RungId,
   type Target,
+  UNJUDGED,
 } from './verdict/target.ts';
 
 /*
@@ -49,8 +50,6 @@ export interface Judging {
   soFar: Verdicts;
 }
 
-/** Why a target is open that will be judged in a moment. */
-export const UNJUDGED = 'not judged yet';
 const NOT_ASKED = 'not judged: the stage alone was asked for';
 const NO_STAGE = 'not judged: the stage does not give its output';
 

@@ -47,3 +47,8 @@ export function free(design: Design, path: string): Design {
   const next = withoutValue(design, `decisions.${path}`);
   return next.decisions === undefined ? { ...next, decisions: {} } : next;
 }
+
+/** A design with some decisions changed at once: each held at its value, or given back where that is null. */
+export function taken(design: Design, { change }: { change: readonly { of: string; value: unknown }[] }): Design {
+  return change.reduce((so, { of, value }) => (value === null ? free(so, of) : hold(so, of, value)), design);
+}

@@ -6,8 +6,8 @@ import { completeDecisions, siliconIn } from '../stage/sizing/complete.ts';
 import { zeroAt } from '../stage/quantities/sizing.ts';
 import { solve, type Result } from '../solve.ts';
 import { topologyModel, TOPOLOGIES } from '../topology/index.ts';
-import { TOPOLOGY_WORDS } from '../stage/notices.ts';
-import { nearestNominal } from '../stage/targets.ts';
+import { TOPOLOGY_WORDS } from '../topology/words.ts';
+import { nearestNominal } from '../design/corner.ts';
 import type { Verdict } from '../verdict/target.ts';
 
 /** What one of a stage's switches must stand: V, A RMS of one phase, and their product over all phases, V·A. */

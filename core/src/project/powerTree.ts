@@ -1,6 +1,6 @@
 import type { Result } from '../solve.ts';
 import type { Target } from '../verdict/target.ts';
-import { nearestNominal } from '../stage/targets.ts';
+import { nearestNominal } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 

@@ -9,6 +9,7 @@ import { heldVoltage, type OperatingPoint } from './operating/operatingPoint.ts'
 import { formatQuantity } from '../quantity/index.ts';
 import { sanityOf } from './sanity.ts';
 import { DEFER, type Notice } from '../verdict/notice.ts';
+import { TOPOLOGY_WORDS } from '../topology/words.ts';
 import type { Target } from '../verdict/target.ts';
 import type { StageFound } from './scene.ts';
 import { REGULATED } from './targets.ts';
@@ -167,13 +168,6 @@ function rangeOf(low: number, high: number): string {
   const [from, to] = [formatQuantity(low, 'Hz'), formatQuantity(high, 'Hz')];
   return from === to ? `is ${from} at` : `runs from ${from} to ${to} over`;
 }
-
-export const TOPOLOGY_WORDS: Readonly<Record<CompleteDecisions['topology'], string>> = {
-  buck: 'buck',
-  boost: 'boost',
-  'inverting-buck-boost': 'inverting buck-boost',
-  'four-switch-buck-boost': 'four-switch buck-boost',
-};
 
 /** What belongs to one topology, mode or arrangement. */
 function particular(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {

@@ -1,4 +1,5 @@
 import type { Brief, CapacitorBank, Design } from '../design/schema.ts';
+import { nearestNominal } from '../design/corner.ts';
 import type { LossScope } from '../losses/scope.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
 import { devicesOf, type HeatPlace } from './operating/heat.ts';
@@ -348,12 +349,4 @@ function highest(point: OperatingPoint, which: 'controlSwitch' | 'rectifier', { 
   return second === undefined || boostLeg?.[which]
     ? point[which].blockingVoltage
     : Math.max(point[which].blockingVoltage, second);
-}
-
-/** The point at nominal input and full load, or the nearest to it that was solved. */
-export function nearestNominal(nominal: number, points: readonly OperatingPoint[]): OperatingPoint {
-  return points.reduce((best, point) => {
-    const nearer = Math.abs(point.inputVoltage - nominal) - Math.abs(best.inputVoltage - nominal);
-    return nearer < 0 || (nearer === 0 && point.outputCurrent > best.outputCurrent) ? point : best;
-  });
 }

@@ -7,6 +7,9 @@ import type { Unit } from '../quantity/index.ts';
 export type Judged = 'met' | 'marginal' | 'missed';
 export type Verdict = Judged | 'open';
 
+/** Why a target is open that will be judged in a moment. */
+export const UNJUDGED = 'not judged yet';
+
 /** Rungs that targets stand on. */
 export type RungId = 'stage' | 'parts' | 'heat' | 'loop' | 'scope';
 

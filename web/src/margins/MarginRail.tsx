@@ -2,7 +2,7 @@ import { memo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Collapse from 'react-bootstrap/Collapse';
 import { useNavigate } from 'react-router';
-import { formatQuantity, free, isLoopQuantity, SCENARIOS, taken, type RungId, type Target } from '@yundro/core';
+import { formatQuantity, free, isLoopQuantity, type Scenario, taken, type RungId, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
@@ -147,7 +147,7 @@ const Margin = memo(
     const navigate = useNavigate();
     const { pending, verdict, run } = target;
     const shown = pending?.was ?? target;
-    const scenario = SCENARIOS.find((one) => one === run);
+    const scenario = run as Scenario | undefined;
     const lookAt = (): void => {
       if (scenario && !target.estimate) {
         setScope({

@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 import {
   formatQuantity,
-  topologyModel,
+  inverts,
   TOPOLOGY_WORDS,
   type PowerTree,
   type Rail,
@@ -142,7 +142,7 @@ function TreeSource({ source, designs, results, judged, failed, tree }: TreeProp
               </Link>
               <div className={`${css['tree-load']} font-monospace`}>
                 <span data-kind="voltage">
-                  {topology && topologyModel(topology).inverts ? '−' : ''}
+                  {topology && inverts(topology) ? '−' : ''}
                   {formatQuantity(brief.outputVoltage, 'V')}
                 </span>
                 <span data-kind="current">{formatQuantity(brief.outputCurrent.max, 'A')}</span>
