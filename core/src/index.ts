@@ -58,7 +58,7 @@ export { addUpTree, type PowerTree, type Rail, type Source } from './project/pow
 export { lossScopeWords } from './losses/scope.ts';
 export { newDesign } from './design/new.ts';
 export type { LinearAlternative } from './stage/sizing/linearRegulator.ts';
-export { assess, compareTopologies, type Alternative } from './explore/topologies.ts';
+export { assess, compareTopologies, topologyDesigns, type Alternative } from './explore/topologies.ts';
 export { cancellation } from './stage/sizing/interleaving.ts';
 
 export { linePlaces, loadPlaces, pointsAlong, type Axis, type Curve } from './explore/curves.ts';

@@ -75,11 +75,7 @@ const FATAL = ['out-of-reach', 'passes-through', 'maximumDuty', 'minimumOnTime',
  * weigh in, so that the comparison is fair.
  */
 export function compareTopologies(design: Design): TopologyComparison {
-  const { control, lightLoad } = design.decisions;
-  const bare: Design = {
-    ...design,
-    decisions: { ...(control ? { control } : {}), ...(lightLoad ? { lightLoad } : {}) },
-  };
+  const bare = briefAlone(design);
   const { decisions: first } = completeDecisions(bare);
   const silicon = siliconIn(bare, first);
   return {
@@ -96,6 +92,25 @@ export function compareTopologies(design: Design): TopologyComparison {
     silicon,
     linear: linearAlternative(design.brief),
   };
+}
+
+/** A design with the brief alone to go by, and what the controller is held to. */
+function briefAlone(design: Design): Design {
+  const { control, lightLoad } = design.decisions;
+  return {
+    ...design,
+    decisions: { ...(control ? { control } : {}), ...(lightLoad ? { lightLoad } : {}) },
+  };
+}
+
+/** The design that each topology by itself would be from the brief alone, for whoever judges them. */
+export function topologyDesigns(design: Design): { topology: Topology; design: Design }[] {
+  const bare = briefAlone(design);
+  const { rectifier } = completeDecisions(bare).decisions;
+  return TOPOLOGIES.map((topology) => ({
+    topology,
+    design: { ...bare, decisions: { ...bare.decisions, topology, rectifier: { kind: rectifier.kind } } },
+  }));
 }
 
 /** The figures of a solved design. */

@@ -5,7 +5,7 @@ import { partsAnswers, partsLongAnswers } from '../rungs/parts/answers.ts';
 import { loopAnswers, loopLongAnswers } from '../rungs/loop/answers.ts';
 import { scopeAnswers, scopeLongAnswers } from '../rungs/scope/answers.ts';
 import { stageAnswers, stageLongAnswers } from '../rungs/stage/answers.ts';
-import { topologyAnswers } from '../rungs/topology/answers.ts';
+import { topologyAnswers, topologyLongAnswers } from '../rungs/topology/answers.ts';
 import { whyAnswers } from '../why/answers.ts';
 
 /** What the worker answers: each rung brings its own. Plain functions, so that a test calls them without a worker. */
@@ -30,6 +30,7 @@ export const longAnswers = {
   ...scopeLongAnswers,
   ...loopLongAnswers,
   ...marginLongAnswers,
+  ...topologyLongAnswers,
 };
 export type LongAnswers = typeof longAnswers;
 /** What each is asked beside the design. */

@@ -4,9 +4,11 @@ import Form from 'react-bootstrap/Form';
 import { free, hold, isHeld, type Topology } from '@yundro/core';
 import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { Mark } from '../../margins/Mark.tsx';
+import { inSentence } from '../../margins/order.ts';
 import { edit, useDocument, useSolved } from '../../stores/designStore.ts';
 import { WhyNumber } from '../../why/WhyNumber.tsx';
-import type { Compared, ComparedRow } from './answers.ts';
+import { useLongAnswer } from '../../workers/useAnswer.ts';
+import type { Compared, ComparedRow, JudgedTopologies } from './answers.ts';
 import css from './topology.module.css';
 import page from '../../app/page.module.css';
 
@@ -16,6 +18,8 @@ type Alternative = Compared['alternatives'][number];
 export function ComparisonTable({ compared }: { compared: Compared }) {
   const chosen = useSolved((state) => state.result?.decisions.topology);
   const { alternatives, linear } = compared;
+  const { answer: judged, state } = useLongAnswer('topologies');
+  const told = state === 'whole' || state === 'working' ? judged : undefined;
   return (
     <DataTable
       className={css['comparison']}
@@ -32,7 +36,7 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
               <>
                 {a.name}
                 <br />
-                <Fitness alternative={a} />
+                <Fitness alternative={a} judged={told?.[a.topology]} />
               </>
             ),
             figures: true,
@@ -104,16 +108,23 @@ export function ComparisonTable({ compared }: { compared: Compared }) {
   );
 }
 
-function Fitness({ alternative }: { alternative: Alternative }) {
-  const { ruledOut, verdict } = alternative;
+/** What the judge says of the stage that a topology would be from the brief; ruled out, there is nothing to judge. */
+function Fitness({
+  alternative: { ruledOut },
+  judged,
+}: {
+  alternative: Alternative;
+  judged: JudgedTopologies[Topology] | undefined;
+}) {
+  const verdict = judged?.verdict ?? 'open';
   return ruledOut.length > 0 ? (
     <span className={page['verdict']} data-verdict="missed">
       <Mark verdict="missed" /> ruled out
     </span>
   ) : (
     <span className={page['verdict']} data-verdict={verdict}>
-      <Mark verdict={verdict} />{' '}
-      {verdict === 'met' ? 'targets met' : `${verdict}: ${alternative.targets.join(', ').toLowerCase()}`}
+      <Mark verdict={verdict} of={judged ? undefined : 'found'} />{' '}
+      {!judged ? 'being judged …' : verdict === 'met' ? 'targets met' : `${verdict}: ${inSentence(judged.words)}`}
     </span>
   );
 }

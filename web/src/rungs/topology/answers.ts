@@ -1,5 +1,7 @@
 import {
   compareTopologies,
+  judging,
+  topologyDesigns,
   describeQuantity,
   formatQuantity,
   picturesOf,
@@ -7,8 +9,12 @@ import {
   type Alternative,
   type Design,
   type LinearAlternative,
+  type Part,
   type QuantityId,
+  type Topology,
+  type Verdict,
 } from '@yundro/core';
+import type { Long } from '../../workers/long.ts';
 
 /** One figure of every alternative in words, in their order; of the linear regulator where it has one. */
 export interface ComparedRow {
@@ -21,9 +27,7 @@ export interface ComparedRow {
 
 /** What the table of topologies shows, without the whole results. */
 export interface Compared {
-  alternatives: (Pick<Alternative, 'topology' | 'name' | 'verdict' | 'ruledOut' | 'reservations'> & {
-    targets: string[];
-  })[];
+  alternatives: Pick<Alternative, 'topology' | 'name' | 'ruledOut' | 'reservations'>[];
   rows: ComparedRow[];
   linear: LinearAlternative;
   /** Hz, of the design as it stands, at its lowest */
@@ -92,17 +96,35 @@ const ROWS: readonly {
   },
 ];
 
+/** What the judge says of each topology's own design, as far as it has come. */
+export type JudgedTopologies = Partial<Record<Topology, { verdict: Verdict; words: string }>>;
+
+export const topologyLongAnswers = {
+  /** Each topology judged whole, one after another. */
+  *topologies(design: Design, _parts: readonly Part[]): Long<JudgedTopologies> {
+    const told: JudgedTopologies = {};
+    const list = topologyDesigns(design);
+    for (const [k, { topology, design: alone }] of list.entries()) {
+      const going = judging(alone, { unadvised: true });
+      let step = going.next();
+      for (; !step.done; step = going.next()) yield { part: (k + step.value.part) / list.length, soFar: { ...told } };
+      const { verdict, targets } = step.value;
+      const telling = targets.filter((target) => target.verdict === verdict && verdict !== 'met');
+      told[topology] = { verdict, words: telling.map(({ name }) => name).join(', ') };
+    }
+    return told;
+  },
+};
+
 export const topologyAnswers = {
   compare(design: Design): Compared {
     const { alternatives, standing, silicon, linear } = compareTopologies(design);
     return {
-      alternatives: alternatives.map(({ topology, name, verdict, ruledOut, reservations, result }) => ({
+      alternatives: alternatives.map(({ topology, name, ruledOut, reservations }) => ({
         topology,
         name,
-        verdict,
         ruledOut,
         reservations,
-        targets: result.targets.filter((target) => target.verdict !== 'met').map((target) => target.name),
       })),
       rows: ROWS.map(({ name, show, linear: alone, asks }) => ({
         name,
