@@ -7,6 +7,8 @@ import {
   demoShelf,
   estimate,
   findTape,
+  judge,
+  judging,
   linePlaces,
   loop,
   loopCorners,
@@ -146,6 +148,9 @@ export async function runBench(): Promise<string> {
     () => time('one operating point from closed forms', 4000, () => estimate(buck, conditions)),
     () => time('solve, four coupled phases, nine corners, exact', 100, nineCorners),
     () => time('topology comparison, four topologies and a linear regulator', 60, () => compareTopologies(design)),
+    () => time('first verdicts of a bare brief: its stage judged, the rest open', 40, () => judging(bare).next()),
+    () => time('whole judgement of a bare brief', 9, () => judge(bare)),
+    () => time('whole judgement of the sample’s logic rail', 9, () => judge(design)),
     () =>
       time('400 exact points: 20 over the line, each over 20 loads', 10, () => {
         for (const vin of linePlaces(design.brief, 20))
