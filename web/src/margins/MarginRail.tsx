@@ -203,11 +203,7 @@ const Margin = memo(
         </div>
         <small className="font-monospace">
           <span className={css['limit']}>{limitOf(target)}</span>
-          {Number.isNaN(target.predicted)
-            ? ''
-            : `${formatQuantity(target.at.inputVoltage, 'V')}, ${formatQuantity(target.at.outputCurrent, 'A')}`}
-          {pending ? ' · being found' : verdict === 'met' ? '' : ` · ${verdict}`}
-          {target.estimate && !pending ? ' · estimate' : ''}
+          {whereAndHow(target)}
           {isLoopQuantity(target.quantity) && !pending ? (
             <>
               {' · '}
@@ -270,6 +266,16 @@ function Advised({ target }: { target: Shown }) {
     </small>
   );
 }
+
+/** The corner that is worst, and what the verdict is where the mark alone does not say it. */
+const whereAndHow = ({ predicted, at, pending, verdict, estimate }: Shown): string =>
+  [
+    Number.isNaN(predicted) ? '' : `${formatQuantity(at.inputVoltage, 'V')}, ${formatQuantity(at.outputCurrent, 'A')}`,
+    pending ? 'being found' : verdict === 'met' ? '' : verdict,
+    estimate && !pending ? 'estimate' : '',
+  ]
+    .filter((words) => words !== '')
+    .join(' · ');
 
 /** What is asked for, as it stands under the bar's mark. */
 function limitOf({ required, unit, sense }: Target): string {
