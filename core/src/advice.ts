@@ -43,8 +43,13 @@ const LOOP = ['loopGrowth', 'phaseMargin', 'gainMargin', 'vectorMargin', 'crosso
 
 type Targets = Target<QuantityId>[];
 
-/** Fills in the advice of the missed targets, one try after another. @param design with its places filled */
+/**
+ * Fills in the advice of the missed targets, one try after another.
+ * @param given as its maker holds it
+ * @param design the same with its places filled
+ */
 export function* advising(
+  given: Design,
   design: Design,
   decisions: CompleteDecisions,
   targets: readonly Target<QuantityId>[],
@@ -71,7 +76,7 @@ export function* advising(
   const asked = [...(loop ? [loop] : []), ...missed.filter((target) => target !== loop)].slice(0, ADVISED);
   for (const target of asked) {
     const named: (Advice & { weight: number })[] = [];
-    for (const trying of changesFor(target, design, decisions).slice(0, TRIED)) {
+    for (const trying of changesFor(target, given, decisions).slice(0, TRIED)) {
       const changed = taken(design, trying);
       const now = judgedBy(target.id, trying, changed)?.find(({ id }) => id === target.id);
       yield undefined;
@@ -143,14 +148,14 @@ const BESIDE: Readonly<Record<'dynamic' | 'power', readonly string[]>> = {
 };
 
 /** What may be tried for a target, the smallest change first. */
-function changesFor(target: Target, design: Design, decisions: CompleteDecisions): Trying[] {
+function changesFor(target: Target, given: Design, decisions: CompleteDecisions): Trying[] {
   const { levers, id } = target;
   const dynamic = TRIAL_OF.some(([pattern]) => pattern.test(id)) || LOOP.includes(id);
   const power = /Temperature$|^efficiency$/u.test(id);
   const protects = /Current$|^currentLimit/u.test(id) && !id.endsWith('CapacitorCurrent');
   const paths = [...new Set([...levers, ...(dynamic ? BESIDE.dynamic : []), ...(power ? BESIDE.power : [])])];
   const letGo = paths
-    .filter((path) => isHeld(design, path))
+    .filter((path) => isHeld(given, path))
     .map((path): Trying => ({
       change: [{ of: path, value: null }],
       words: `let go of the ${nameOf(path)}`,
@@ -163,7 +168,7 @@ function changesFor(target: Target, design: Design, decisions: CompleteDecisions
           {
             change: [
               { of: 'control.method', value: 'peak-current-mode' },
-              ...(isHeld(design, 'compensator') ? [{ of: 'compensator', value: null }] : []),
+              ...(isHeld(given, 'compensator') ? [{ of: 'compensator', value: null }] : []),
             ],
             words: 'peak current mode',
             weight: 2,
@@ -181,9 +186,12 @@ function changesFor(target: Target, design: Design, decisions: CompleteDecisions
       : []),
     ...(protects ? protections(target, decisions) : []),
   ];
-  return [...letGo, ...(protects ? added : []), ...more, ...(protects ? [] : added)].sort(
-    (a, b) => a.weight - b.weight,
-  );
+  return [...letGo, ...(protects ? added : []), ...more, ...(protects ? [] : added)]
+    .sort((a, b) => a.weight - b.weight)
+    .map(({ change, ...rest }) => ({
+      ...rest,
+      change: change.map(({ of, value }) => ({ of: `decisions.${of}`, value })),
+    }));
 }
 
 /** A limit that lets no pulse come while the current stands above it; a larger inductor. */

@@ -72,7 +72,7 @@ describe('one verdict', () => {
     expect(steadyState!.periodic).toBe(false);
     // its own network is named, and letting go of it was seen to help
     const { advice } = targetOf(targets, 'phaseMargin');
-    expect(advice!.map(({ change }) => change[0])).toContainEqual({ of: 'compensator', value: null });
+    expect(advice!.map(({ change }) => change[0])).toContainEqual({ of: 'decisions.compensator', value: null });
   });
 
   test('every kind of a bank by its own share: one that is overloaded is missed beside one that carries more', () => {

@@ -120,7 +120,7 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
   const whole = compose();
   if (unadvised || whole.verdict !== 'missed') return whole;
   yield { part: DONE.trials, soFar: whole };
-  const advice = yield* advised(filled, whole, asked.at);
+  const advice = yield* advised(design, filled, whole, asked.at);
   return {
     ...whole,
     targets: whole.targets.map((target) => {
@@ -132,11 +132,12 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
 
 /** What was tried for what is missed, telling that it goes on. */
 function* advised(
+  given: Design,
   design: Design,
   whole: Verdicts,
   at: Partial<Corner> | undefined,
 ): Generator<Judging, Map<string, Advice[]>> {
-  const trying = advising(design, whole.decisions, whole.targets, at);
+  const trying = advising(given, design, whole.decisions, whole.targets, at);
   for (;;) {
     const step = trying.next();
     if (step.done) return step.value;

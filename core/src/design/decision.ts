@@ -48,7 +48,14 @@ export function free(design: Design, path: string): Design {
   return next.decisions === undefined ? { ...next, decisions: {} } : next;
 }
 
-/** A design with some decisions changed at once: each held at its value, or given back where that is null. */
+/**
+ * A design with some of its entries changed at once: each set to its value, or given back where that is null.
+ * @param change by path of the document, as in "decisions.inductor.inductance"
+ */
 export function taken(design: Design, { change }: { change: readonly { of: string; value: unknown }[] }): Design {
-  return change.reduce((so, { of, value }) => (value === null ? free(so, of) : hold(so, of, value)), design);
+  const next = change.reduce(
+    (so, { of, value }) => (value === null ? withoutValue(so, of) : withValue(so, of, value)),
+    design,
+  );
+  return next.decisions === undefined ? { ...next, decisions: {} } : next;
 }

@@ -49,7 +49,7 @@ export interface Target<Q extends string = string> {
   quantity: Q;
 }
 
-/** A change that was tried: decisions by path with their values, null where one is let go of, and what the target then comes to. */
+/** A change that was tried: entries of the design by path with their values, null where one is let go of, and what the target then comes to. */
 export interface Advice {
   change: { of: string; value: unknown }[];
   gives: number;
