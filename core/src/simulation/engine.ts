@@ -1,4 +1,4 @@
-import { zeros, type Vector } from '../numbers/linear.ts';
+import { spend, zeros, type Vector } from '../numbers/linear.ts';
 import { CELL_CODES, SimulationError, SKIPPED_BELOW, type Setup } from './law.ts';
 import { EDGE, Machine } from './machine.ts';
 import { WATCHED, type Mode, type Watched } from './mode.ts';
@@ -27,6 +27,8 @@ export interface Recorder {
 
 /** Events without any time between them, beyond which the controller chatters. */
 const MOST_AT_ONCE = 200;
+/** What one event costs beside its way, in multiplications. */
+const EVENT = 2000;
 /** Part of its own size within which a state stands still. */
 const ROUNDING = 1e-13;
 interface Active extends Watch {
@@ -166,6 +168,7 @@ export class Simulator extends Machine {
       },
     };
     while (this.time < until) {
+      spend(EVENT);
       if (stopAtPulse && first.pulses > pulsesBefore) return;
       const due = this.due();
       const mode = this.mode();

@@ -1,5 +1,5 @@
 import type { CellName } from '../network/circuit.ts';
-import { balanced, rowTimes, scaledNorm, zeros, type Vector } from '../numbers/linear.ts';
+import { balanced, rowTimes, scaledNorm, spend, zeros, type Vector } from '../numbers/linear.ts';
 import type { Amplifier, AmplifierMode, ModeEvent, Wiring } from './amplifier.ts';
 import type { Injection } from './injection.ts';
 import { CELL_CODES, type Fault, type Setup } from './law.ts';
@@ -139,6 +139,8 @@ export class Mode {
     },
   ) {
     const { size, states: s, one, firstOwn } = places;
+    // assembling it is some dozens of passes over a matrix
+    spend(40 * size * size);
     const configuration = plant.configuration(cells, levels);
     const lift = (row: Vector): Vector => {
       const lifted = zeros(size);

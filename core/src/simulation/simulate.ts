@@ -1,7 +1,7 @@
 import type { Design } from '../design/schema.ts';
 import { Budget } from '../numbers/linear.ts';
 import { formatQuantity } from '../quantity/format.ts';
-import { completeDecisions } from '../stage/sizing/complete.ts';
+import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { SimulationError } from './law.ts';
 import { cornerAsked } from './setup.ts';
 import { repeating, type Run, type SimulateOptions, type Simulating, type Simulation } from './run.ts';
@@ -19,16 +19,19 @@ export function simulate(design: Design, options: SimulateOptions): Simulation {
   }
 }
 
-/** Multiplications that a run may take where its caller sets no other bound: about a minute. */
-const WORK = 4e10;
+/** Multiplications that a run may take where its caller sets no other bound: some minutes of a design that is hard at worst, more for each cycle of a long one that is asked for, and never more than so many. */
+const WORK = { least: 1e10, ofCycle: 1e5, most: 4e11 };
+const workFor = ({ duration = 0 }: SimulateOptions, frequency: number): number =>
+  Math.min(WORK.most, Math.max(WORK.least, WORK.ofCycle * duration * frequency));
 
 /**
  * The same, slice by slice: it may be left at any, with what it has. Bounded in work: a run that has used it up ends where it
  * stands and says so, and one that has nothing to show by then is an error.
  */
 export function* simulating(design: Design, options: SimulateOptions): Simulating {
-  const budget = new Budget(options.work ?? WORK);
-  const going = following(design, options);
+  const completion = completeDecisions(design);
+  const budget = new Budget(options.work ?? workFor(options, completion.decisions.switchingFrequency));
+  const going = following(design, completion, options);
   let last: Simulation | undefined;
   for (;;) {
     const step = budget.run(() => going.next());
@@ -49,8 +52,7 @@ export function* simulating(design: Design, options: SimulateOptions): Simulatin
 /** The warning of a run that its bound of work ended. */
 export const ENDED_EARLY = 'ended-early';
 
-function* following(design: Design, options: SimulateOptions): Simulating {
-  const { decisions } = completeDecisions(design);
+function* following(design: Design, { decisions }: Completion, options: SimulateOptions): Simulating {
   const corner = cornerAsked(design.brief, options.at);
   const { duration, rate } = options;
   if (duration !== undefined && !(duration > 0)) throw new SimulationError('duration: expected a time above 0.');

@@ -196,6 +196,7 @@ export class Stretcher {
     count: number,
     time: number,
   ): boolean {
+    spend(this.size * this.size);
     applyRows(motion.map(exponent).phi, from, to);
     for (const i of motion.moving) to[i] = alive(to[i]!);
     for (let w = 0; w < count; w += 1) {
