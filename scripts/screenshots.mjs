@@ -1,3 +1,4 @@
+/* global document */
 // npm run screenshots: one current picture of each main view, made from the sample data, into docs/screenshots/.
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
@@ -16,6 +17,11 @@ try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const shoot = async (name) => {
     await page.waitForTimeout(700);
+    // a picture of verdicts that are being found shows none
+    await page.waitForFunction(() => !/being found …|is sought …/u.test(document.body.innerText), undefined, {
+      timeout: 30_000,
+    });
+    await page.waitForTimeout(200);
     await page.screenshot({ path: path.join(folder, `${name}.png`) });
     say(name);
   };
@@ -33,7 +39,13 @@ try {
     await page.waitForTimeout(1200);
   };
   await page.goto(`${product.address}${SAMPLE_PROJECT}`);
-  await page.getByText('tightest').nth(5).waitFor();
+  await page.waitForFunction(
+    () =>
+      document.querySelectorAll('[data-testid=rail-verdict]').length === 6 &&
+      !document.body.innerText.includes('being judged'),
+    undefined,
+    { timeout: 60_000 },
+  );
   await shoot('project');
   await page.goto(`${product.address}${SAMPLE_DESIGN}/brief`);
   await page.getByLabel('Nominal').waitFor();
@@ -63,6 +75,7 @@ try {
   await shoot('revisions');
   await stage();
   await shoot('stage');
+  await page.locator('[data-testid=met-group]').first().getByRole('button').first().click();
   await page.locator('[data-testid=margin][data-name="Inductor peak"]').locator('[data-testid=value]').click();
   await page.locator('[data-testid=why] .katex-html').first().waitFor();
   await shoot('stage-why');
@@ -77,6 +90,7 @@ try {
   await page.locator('main').evaluate((main) => main.scrollTo(0, 1e5));
   await shoot('stage-corners');
   await rail(13, 'topology');
+  await page.waitForFunction(() => !document.body.innerText.includes('being judged'), undefined, { timeout: 60_000 });
   await shoot('topology');
   await down(610);
   await shoot('topology-pictures');

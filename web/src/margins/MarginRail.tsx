@@ -1,8 +1,7 @@
 import { memo, useState } from 'react';
-import Button from 'react-bootstrap/Button';
 import Collapse from 'react-bootstrap/Collapse';
 import { useNavigate } from 'react-router';
-import { formatQuantity, free, isLoopQuantity, type Scenario, taken, type RungId, type Target } from '@yundro/core';
+import { formatQuantity, isLoopQuantity, type Scenario, taken, type RungId, type Target } from '@yundro/core';
 import { edit, pickCorner, useSolved } from '../stores/designStore.ts';
 import { askWhy } from '../stores/viewStore.ts';
 import { focusDecision } from '../decisions/focus.ts';
@@ -70,7 +69,12 @@ export function MarginRail() {
       </p>
       <ul>
         {missed.map((target, k) => (
-          <Margin key={target.id} target={target} advised={missed.length <= WITH_ADVICE || k === 0} />
+          <Margin
+            key={target.id}
+            target={target}
+            advised={missed.length <= WITH_ADVICE || k === 0}
+            seeking={state !== 'whole'}
+          />
         ))}
         {[...open, ...marginal].map((target) => (
           <Margin key={target.id} target={target} advised={false} />
@@ -125,7 +129,7 @@ export const foundOf = ({ predicted, unit, estimate }: Pick<Target, 'predicted' 
       : `${estimate ? '≈ ' : ''}${formatQuantity(predicted, unit)}`;
 
 /** What a row of the rail says, as one text. */
-const saying = ({ target, advised }: { target: Shown; advised: boolean }): string =>
+const saying = ({ target, advised, seeking = false }: { target: Shown; advised: boolean; seeking?: boolean }): string =>
   [
     target.name,
     target.verdict,
@@ -138,12 +142,12 @@ const saying = ({ target, advised }: { target: Shown; advised: boolean }): strin
     target.levers.join(),
     target.why ?? '',
     target.pending ? (target.pending.was ? foundOf(target.pending.was) : '…') : '',
-    advised ? JSON.stringify(target.advice ?? '') : '',
+    advised ? `${JSON.stringify(target.advice ?? '')}${String(seeking)}` : '',
   ].join('|');
 
 /** One target; drawn again only when it says something else. */
 const Margin = memo(
-  function Margin({ target, advised }: { target: Shown; advised: boolean }) {
+  function Margin({ target, advised, seeking = false }: { target: Shown; advised: boolean; seeking?: boolean }) {
     const navigate = useNavigate();
     const { pending, verdict, run } = target;
     const shown = pending?.was ?? target;
@@ -216,7 +220,7 @@ const Margin = memo(
         {target.why !== undefined && !pending && !target.estimate ? (
           <small className={css['because']}>{target.why}</small>
         ) : null}
-        {verdict === 'missed' && advised ? <Advised target={target} /> : null}
+        {verdict === 'missed' && advised ? <Advised target={target} seeking={seeking} /> : null}
       </li>
     );
   },
@@ -234,8 +238,8 @@ const fullStepWords = ({ at }: Target): string | undefined => {
   return min === undefined ? undefined : `${formatQuantity(min, 'A')} to ${formatQuantity(at.outputCurrent, 'A')}`;
 };
 
-/** What was tried and seen to help, each a press away; the held decisions to let go of where nothing was. */
-function Advised({ target }: { target: Shown }) {
+/** What was tried and seen to help, each a press away. */
+function Advised({ target, seeking }: { target: Shown; seeking: boolean }) {
   if (target.advice && target.advice.length > 0)
     return (
       <div className={css['advice']} data-testid="advice">
@@ -251,18 +255,10 @@ function Advised({ target }: { target: Shown }) {
         ))}
       </div>
     );
-  if (target.held.length === 0) return null;
+  // what was not tried is not named
   return (
-    <small className={css['let-go']}>
-      let go of{' '}
-      {target.held.map((path, i) => (
-        <span key={path}>
-          {i > 0 ? ' or ' : ''}
-          <Button variant="link" size="sm" onClick={() => edit((document) => free(document, path))}>
-            {wordsOf(path)}
-          </Button>
-        </span>
-      ))}
+    <small className={css['because']}>
+      {seeking ? 'what would mend it is sought …' : 'nothing that was tried mends it'}
     </small>
   );
 }
@@ -280,11 +276,4 @@ const whereAndHow = ({ predicted, at, pending, verdict, estimate }: Shown): stri
 /** What is asked for, as it stands under the bar's mark. */
 function limitOf({ required, unit, sense }: Target): string {
   return `${sense === 'below' ? '≤' : '≥'}\u00a0${formatQuantity(required, unit)}`;
-}
-
-function wordsOf(path: string): string {
-  return path
-    .replace(/^(?:control|inductor)\./u, '')
-    .replace(/\.(?=[a-z])/gu, ' ')
-    .replace(/([A-Z])/gu, (letter) => ` ${letter.toLowerCase()}`);
 }
