@@ -83,6 +83,7 @@ try {
   await page.getByRole('slider', { name: 'Output bank', exact: true }).focus();
   await page.keyboard.press('Shift+ArrowLeft');
   await page.keyboard.press('Shift+ArrowLeft');
+  await page.locator('[data-testid=advice]').first().waitFor({ timeout: 90_000 });
   await shoot('stage-missed-target');
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
