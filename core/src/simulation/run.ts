@@ -56,6 +56,8 @@ export interface SimulateOptions {
   work?: number | undefined;
   /** takes a usual step where the brief gives none, and says so */
   assume?: boolean | undefined;
+  /** ends the way back of a load step once the output has left its band and kept within it since: its peak is behind it */
+  untilQuiet?: boolean | undefined;
   /** start-up: times its soft start that it is followed for; three where absent */
   startsFor?: number | undefined;
   /** step train: Hz at which the load steps there and back; sought where absent */
@@ -119,6 +121,9 @@ const OTHER_PULSES = 1.3;
 const AT_CLOCK = 1e-9;
 /** Periods of one slice of a run, after which it says how far it is. */
 const SLICE = 500;
+
+/** Periods that an output has to keep within its band before a run may end as quiet, and those after which it is looked at. Our own. */
+const QUIET = { periods: 100, slice: 25 };
 
 /** How far a run is, with what it has so far. */
 export interface SimulationProgress {
@@ -332,24 +337,40 @@ function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Stead
   return meter.output.measured.average;
 }
 
-/** Runs to a time slice by slice. */
+/**
+ * Runs to a time slice by slice.
+ * @param quiet ends the run early
+ * @returns s, where it ended
+ */
 export function* sliced(
   simulator: Simulator,
   made: Ready,
-  { from, until, recorder }: { from: number; until: number; recorder: Recorder },
+  { from, until, recorder, quiet }: { from: number; until: number; recorder: Recorder; quiet?: Quiet | undefined },
   soFar: (time: number) => Simulation,
   share: { before: number; of: number } = { before: 0, of: 1 },
-): Generator<SimulationProgress, void> {
+): Generator<SimulationProgress, number> {
   const { period } = made.setup;
-  const slice = SLICE * period;
+  const slice = (quiet ? QUIET.slice : SLICE) * period;
   // a clock that rounding puts before the end belongs to whoever goes on from there
   const whole = Math.abs(until / period - Math.round(until / period)) < AT_CLOCK;
   for (let time = from; time < until;) {
     time = time + slice * 1.5 > until ? until : time + slice;
     simulator.run(time < until || !whole ? time : until - AT_CLOCK * period, recorder);
+    if (quiet && isQuiet(quiet, from, time, period)) return time;
     if (time < until) yield { part: share.before + (share.of * (time - from)) / (until - from), soFar: soFar(time) };
   }
+  return until;
 }
+
+/** The moment (s) after which nothing more is done to a stage, and the meter that sees its output. */
+interface Quiet {
+  since: number;
+  meter: Meter;
+}
+
+/** One that never left its band may still creep to its peak; one that came back has it behind it. */
+const isQuiet = ({ since, meter: { lastOutside } }: Quiet, from: number, time: number, period: number): boolean =>
+  lastOutside > from && time - Math.max(since, lastOutside) > QUIET.periods * period;
 
 /** Periods before the end of a run within which an output that is still outside its band has not settled. Our own. */
 const UNSETTLED = 3;
@@ -358,8 +379,12 @@ const UNSETTLED = 3;
 export const settledAfter = ({ lastOutside }: Meter, from: number, until: number, period: number): number =>
   lastOutside > Math.max(from, until - UNSETTLED * period) ? Infinity : Math.max(0, lastOutside - from);
 
-/** A run from a steady state on, its clocks beginning at zero. */
-export function* transient(run: Run, made: Ready, duration: number, back = 0): Simulating {
+/**
+ * A run from a steady state on, its clocks beginning at zero.
+ * @param back s that the way back is followed for
+ * @param since s, when the way back has been gone
+ */
+export function* transient(run: Run, made: Ready, duration: number, back = 0, since = duration): Simulating {
   const steady = steadyState(made);
   const average = averageOf(made, run, steady);
   const { simulator } = steady;
@@ -396,10 +421,11 @@ export function* transient(run: Run, made: Ready, duration: number, back = 0): S
       second.piece(piece);
     },
   };
-  const rest = { from: duration, until: duration + back, recorder: both };
+  const quiet = run.options.untilQuiet ? { since, meter: second } : undefined;
+  const rest = { from: duration, until: duration + back, recorder: both, quiet };
   const later = { before: share.of, of: 1 - share.of };
-  yield* sliced(simulator, made, rest, (time) => done(time, excursion), later);
-  return done(duration + back, excursion, { release: excursionOf(second, duration, duration + back) });
+  const end = yield* sliced(simulator, made, rest, (time) => done(time, excursion), later);
+  return done(end, excursion, { release: excursionOf(second, duration, end) });
 }
 
 /** The load from one current to another at a slew rate (A/s; at once where there is none), from a moment on. */

@@ -53,15 +53,19 @@ function stepOf(run: Run): LoadStep {
   return { from: max / 2, to: max, slewRate: usualSlew(max) };
 }
 
+/** Periods that a load is followed for at least once it has come to its new current. Our own. */
+const AFTER_RAMP = 200;
+
 export function* loadStep(run: Run): Simulating {
   const { design, decisions, corner, options } = run;
   const step = stepOf(run);
-  const duration = durationOf(run);
+  const ramped = step.slewRate === undefined ? 0 : Math.abs(step.to - step.from) / step.slewRate;
+  const duration = durationOf(run, ramped + AFTER_RAMP / decisions.switchingFrequency);
   const start = { ...corner, outputCurrent: step.from };
   const segments = [standing(run, start, -1), ...ramp(run, step.from, step.to, step.slewRate, 0)];
   const back = options.release ? ramp(run, step.to, step.from, step.slewRate, duration) : [];
   const made = ready(design, decisions, start, [...segments, ...back], { duration });
-  return yield* transient(run, made, duration, options.release ? duration : 0);
+  return yield* transient(run, made, duration, options.release ? duration : 0, duration + ramped);
 }
 
 /** Times by which an aged bank has lost capacitance and its ESR has risen. Common practice, no source: the end of an electrolytic's life. */

@@ -8,6 +8,7 @@ import { runs } from '../testing/runs.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { GAUSS_NODES } from '../numbers/linear.ts';
 import { conductanceOf, ready } from './setup.ts';
+import type { Simulation } from './run.ts';
 import { simulate } from './simulate.ts';
 import { steadyState } from './steady.ts';
 
@@ -203,6 +204,44 @@ describe('steady states', () => {
 });
 
 describe('transients', () => {
+  test('a way back that ends once it is quiet has every figure of the whole run; a small one that never left is run whole', () => {
+    const run = (to: number, untilQuiet: boolean): Simulation =>
+      simulate(voltageMode, {
+        scenario: 'load-step',
+        step: { from: 1.5, to, slewRate: 1e6 },
+        release: true,
+        untilQuiet,
+        waveforms: false,
+      });
+    const [whole, early, small] = [run(4.5, false), run(4.5, true), run(1.6, true)];
+    expect(early.duration).toBeLessThan(0.75 * whole.duration);
+    const { undershoot, overshoot, settlingTime, release, peakInductorCurrent } = whole.measurements;
+    for (const [found, of] of [
+      [early.measurements.undershoot, undershoot],
+      [early.measurements.overshoot, overshoot],
+      [early.measurements.settlingTime, settlingTime],
+      [early.measurements.peakInductorCurrent, peakInductorCurrent],
+      [early.measurements.release!.undershoot, release!.undershoot],
+      [early.measurements.release!.overshoot, release!.overshoot],
+      [early.measurements.release!.settlingTime, release!.settlingTime],
+    ] as const)
+      expect(found!).toBeCloseTo(of!, 11);
+    expect(small.duration).toBeCloseTo(whole.duration, 9);
+  });
+
+  test('a slow load is followed until it has come and the output after it, both ways', () => {
+    const step = { from: 1.5, to: 4.5, slewRate: 1500 };
+    const { duration, measurements } = simulate(voltageMode, {
+      scenario: 'load-step',
+      step,
+      release: true,
+      waveforms: false,
+    });
+    expect(duration / 2).toBeGreaterThan(2e-3);
+    // the whole load has then been carried
+    expect(measurements.peakInductorCurrent!).toBeGreaterThan(4.5);
+  });
+
   test('a load step and its release: from the average before, settled where it says, both edges in the waveforms', () => {
     const { measurements, waveforms, cycles } = simulate(voltageMode, {
       scenario: 'load-step',
