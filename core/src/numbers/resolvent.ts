@@ -3,7 +3,9 @@ import { balanced, scaledNorm, zeros, type Vector } from './linear.ts';
 
 /**
  * (sI − A)⁻¹ for one real matrix and many complex numbers s: A is made even and brought to Hessenberg form once by
- * Gaussian similarity, after which each s costs the square of its size to factor, and so does each right side.
+ * Gaussian similarity, after which each s costs the square of its size to factor, and so does each right side. States
+ * that only drive others stand behind those that they drive, so that what cannot answer stays exactly 0 and no common
+ * unit is sought for states of which one way alone is coupled.
  * Source: Golub and Van Loan, Matrix Computations, section 7.4 (and Laub, 1981, for the use); recalled from memory.
  */
 export class Resolvent {
@@ -11,8 +13,11 @@ export class Resolvent {
   /** upper Hessenberg, the multipliers that made it so below */
   private readonly h: Vector;
   private readonly pivots: number[] = [];
-  /** of the states, that make the matrix even */
+  /** of the states as ordered, that make the matrix even */
   private readonly units: Vector;
+  /** which state stands where */
+  private readonly order: number[];
+  private readonly passing: Vector;
   // of the number asked last: U of sI − H, and what was done to its rows
   private readonly re: Vector;
   private readonly im: Vector;
@@ -24,10 +29,15 @@ export class Resolvent {
   constructor(n: number, a: Vector) {
     this.n = n;
     const own = Array.from({ length: n }, () => 1);
-    const even = balanced(n, a, own);
+    const { order, group } = triangular(n, a);
+    this.order = order;
+    this.passing = zeros(n);
+    this.h = zeros(n * n);
+    for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) this.h[i * n + k] = a[order[i]! * n + order[k]!]!;
+    const within = this.h.map((value, at) => (group[order[Math.floor(at / n)]!] === group[order[at % n]!] ? value : 0));
+    const even = balanced(n, within, own);
     // what is even already would only lose digits
-    this.units = scaledNorm(n, a, even, n) < scaledNorm(n, a, own, n) / 2 ? even : own;
-    this.h = a.slice();
+    this.units = scaledNorm(n, within, even, n) < scaledNorm(n, within, own, n) / 2 ? even : own;
     for (let i = 0; i < n; i += 1) for (let k = 0; k < n; k += 1) this.h[i * n + k]! *= this.units[k]! / this.units[i]!;
     this.re = zeros(n * n);
     this.im = zeros(n * n);
@@ -65,6 +75,7 @@ export class Resolvent {
   /** A right side in the basis of H, in place. */
   into(b: Vector): Vector {
     const { n, h, pivots, units } = this;
+    this.intoOrder(b);
     for (let i = 0; i < n; i += 1) b[i]! /= units[i]!;
     for (let column = 0; column < n - 2; column += 1) {
       const next = column + 1;
@@ -77,6 +88,7 @@ export class Resolvent {
   /** A row over the states in the basis of H, in place. */
   rowInto(c: Vector): Vector {
     const { n, h, pivots, units } = this;
+    this.intoOrder(c);
     for (let i = 0; i < n; i += 1) c[i]! *= units[i]!;
     for (let column = 0; column < n - 2; column += 1) {
       const next = column + 1;
@@ -94,6 +106,7 @@ export class Resolvent {
       swap(x, pivots[column]!, next);
     }
     for (let i = 0; i < n; i += 1) x[i]! *= units[i]!;
+    this.outOfOrder(x);
   }
 
   private rowOutOf(y: Vector): void {
@@ -104,6 +117,19 @@ export class Resolvent {
       swap(y, pivots[column]!, next);
     }
     for (let i = 0; i < n; i += 1) y[i]! /= units[i]!;
+    this.outOfOrder(y);
+  }
+
+  private intoOrder(list: Vector): void {
+    const { n, order, passing } = this;
+    for (let i = 0; i < n; i += 1) passing[i] = list[order[i]!]!;
+    for (let i = 0; i < n; i += 1) list[i] = passing[i]!;
+  }
+
+  private outOfOrder(list: Vector): void {
+    const { n, order, passing } = this;
+    for (let i = 0; i < n; i += 1) passing[i] = list[i]!;
+    for (let i = 0; i < n; i += 1) list[order[i]!] = passing[i]!;
   }
 
   /** Makes ready for s. */
@@ -244,6 +270,23 @@ export class Transfer {
     }
     return [yr, yi];
   }
+}
+
+/**
+ * States in an order in which A is block upper triangular: first those that most others drive, those that drive one
+ * another side by side.
+ * @returns `group` numbers, by state, those that drive one another
+ */
+function triangular(n: number, a: Vector): { order: number[]; group: number[] } {
+  const drives = a.map((value, at) => value !== 0 || at % (n + 1) === 0);
+  for (let via = 0; via < n; via += 1)
+    for (let i = 0; i < n; i += 1)
+      if (drives[i * n + via]) for (let k = 0; k < n; k += 1) drives[i * n + k] ||= drives[via * n + k]!;
+  const states = Array.from({ length: n }, (_, i) => i);
+  const drivers = states.map((i) => states.filter((k) => drives[i * n + k]).length);
+  const group = states.map((i) => states.find((k) => drives[i * n + k] && drives[k * n + i])!);
+  const order = states.toSorted((i, k) => drivers[k]! - drivers[i]! || group[i]! - group[k]! || i - k);
+  return { order, group };
 }
 
 function swap(list: Vector, a: number, b: number): void {
