@@ -117,8 +117,8 @@ export {
 } from './choice/rank.ts';
 export { USUAL_DERATING, type Derating } from './choice/fits.ts';
 export { billOf, holdPart, viewParts, type BillLine, type PartsView, type PlaceView } from './choice/view.ts';
-export { lossWords } from './losses/words.ts';
-export { lossQuantity, TEMPERATURE_OF } from './stage/quantities/losses.ts';
+export { lossesOfPlace, lossQuantity, lossWords } from './losses/mechanisms.ts';
+export { TEMPERATURE_OF } from './stage/quantities/heat.ts';
 export { laddersOf, type Ladder } from './stage/operating/ladder.ts';
 export { rankPairs, type Counted } from './choice/pairs.ts';
 export { strainsOf } from './choice/strain.ts';

@@ -238,6 +238,14 @@ export function controllerReasons(part: Controller | Converter, place: Controlle
     reasons.push({ by: 'output', words: `gives ${volts(part.outputVoltageMinimum)} at least` });
   if (part.outputVoltageMaximum !== undefined && part.outputVoltageMaximum < outputVoltage)
     reasons.push({ by: 'output', words: `gives ${volts(part.outputVoltageMaximum)} at most` });
+  const supply = { 'from-input': inputVoltage.min, 'from-output': outputVoltage, given: Infinity }[
+    part.gateSupply ?? 'given'
+  ];
+  if (part.gateVoltage !== undefined && part.gateVoltage > supply)
+    reasons.push({
+      by: 'gate supply',
+      words: `makes ${volts(part.gateVoltage)} for the gates from the ${part.gateSupply === 'from-input' ? 'input' : 'output'}, which gives ${volts(supply)}`,
+    });
   if (part.frequencyMinimum !== undefined && part.frequencyMinimum > frequency)
     reasons.push({ by: 'frequency', words: `runs at ${formatQuantity(part.frequencyMinimum, 'Hz')} at least` });
   if (part.frequencyMaximum !== undefined && part.frequencyMaximum < frequency)

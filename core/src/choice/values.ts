@@ -159,6 +159,7 @@ export function controllerValues(part: Controller | Converter, method: Control['
       maximumDuty: part.maximumDuty,
       deadTime: part.deadTime,
       gateVoltage: part.gateVoltage,
+      gateSupply: part.gateSupply,
       driverPullUpResistance: part.driverPullUpResistance,
       driverPullDownResistance: part.driverPullDownResistance,
       quiescentCurrent: part.quiescentCurrent,
@@ -173,6 +174,7 @@ export function driverValues(part: PartOf<'driver'>): Control {
   return given({
     deadTime: part.deadTime,
     gateVoltage: part.gateVoltage,
+    gateSupply: part.gateSupply,
     driverPullUpResistance: part.driverPullUpResistance,
     driverPullDownResistance: part.driverPullDownResistance,
     quiescentCurrent: part.quiescentCurrent,

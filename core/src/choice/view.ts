@@ -5,6 +5,7 @@ import { solve, type Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './around.ts';
 import { blockedBy } from './candidates.ts';
+import { lossesOfPlace } from '../losses/mechanisms.ts';
 import { chooseParts, DECISION, isGiven, opened, PLACES, type Place } from './choose.ts';
 import { deratingOf, voltageShare, type Derating } from './fits.ts';
 
@@ -47,25 +48,6 @@ export interface PartsView {
   /** what belongs to the controller that stands, in standard values */
   small: SmallPart[];
 }
-
-const LOSSES: Readonly<Record<Place, readonly string[]>> = {
-  controller: ['controller', 'gateDrive', 'boostGateDrive'],
-  inductor: ['windingConduction', 'core'],
-  controlSwitch: [
-    'controlSwitchConduction',
-    'controlSwitchOverlap',
-    'outputCharge',
-    'reverseRecovery',
-    'boostControlSwitchConduction',
-    'boostControlSwitchOverlap',
-    'boostOutputCharge',
-    'boostReverseRecovery',
-    'snubber',
-  ],
-  rectifier: ['rectifierConduction', 'boostRectifierConduction', 'deadTimeConduction'],
-  outputCapacitors: ['outputCapacitorEsr'],
-  inputCapacitors: ['inputCapacitorEsr'],
-};
 
 export function viewParts(
   design: Design,
@@ -115,7 +97,7 @@ export function viewParts(
 
 /** W of a place's own mechanisms; undefined where none of them is known. */
 function lossIn(place: Place, { losses }: OperatingPoint): number | undefined {
-  const known = LOSSES[place].flatMap((name) => (losses as unknown as Record<string, number | undefined>)[name] ?? []);
+  const known = lossesOfPlace(place).flatMap((name) => losses[name] ?? []);
   return known.length > 0 ? known.reduce((sum, loss) => sum + loss, 0) : undefined;
 }
 

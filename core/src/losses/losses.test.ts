@@ -186,7 +186,7 @@ describe('losses and heat of a stage', () => {
     expect(cold.losses.windingConduction).toBeCloseTo((rms ** 2 - average ** 2) * 0.2, 9);
   });
 
-  test('what is soft-switched or has stopped loses no charge: negative valley, discontinuous, resting', () => {
+  test('what is soft-switched loses no charge; after a rest the node’s own voltage is lost', () => {
     const light = { outputCurrent: { min: 0.01, max: 0.05 } };
     const negative = at({ ...full(), brief: { ...full().brief, ...light } });
     expect(negative.inductorCurrent.valley).toBeLessThan(0);
@@ -195,7 +195,10 @@ describe('losses and heat of a stage', () => {
     const pausing = full({ lightLoad: 'diode-emulation' });
     const stopped = at({ ...pausing, brief: { ...pausing.brief, ...light } });
     expect(stopped.conductionMode).toBe('DCM');
-    expect(stopped.losses.outputCharge).toBe(0);
+    const { blockingVoltage } = stopped.controlSwitch;
+    const energy = (0.5 * (3 * 20e-9) * (stopped.inputVoltage - 3.3) ** 2) / blockingVoltage;
+    expect(stopped.losses.outputCharge! / (stopped.switchingFrequency * energy)).toBeCloseTo(1, 9);
+    expect(stopped.losses.reverseRecovery).toBe(0);
     expect(stopped.losses.controlSwitchOverlap).toBeGreaterThan(0);
     const idle = solve(pausing, { at: { inputVoltage: 12, outputCurrent: 0 } }).operatingPoints[0]!;
     expect(idle.losses.total).toBeCloseTo(2e-3 * 12, 12);
@@ -245,6 +248,60 @@ describe('losses and heat of a stage', () => {
     expect(up.losses.boostGateDrive).toBeCloseTo(up.switchingFrequency * 5 * 20e-9, 12);
     expect(down.losses.boostGateDrive ?? 0).toBe(0);
     expect(down.losses.gateDrive).toBeCloseTo(down.switchingFrequency * 5 * 20e-9, 12);
+  });
+
+  test.each([
+    ['boost', 48, 24],
+    ['inverting-buck-boost', 12, 24],
+    ['four-switch-buck-boost', 48, 24],
+  ])('a %s that has come to rest turns on from the input', (topology, outputVoltage, rested) => {
+    const held = { ...device, onResistance: 0.01 };
+    const { losses, controlSwitch, boostLeg, conductionMode, switchingFrequency } = solve(
+      designWith(
+        {
+          topology,
+          lightLoad: 'diode-emulation',
+          controlSwitch: held,
+          rectifier: { kind: 'synchronous', ...held },
+          control: { deadTime: 0 },
+        },
+        { outputVoltage, outputCurrent: { min: 0.02, max: 2 } },
+      ),
+      { at: { inputVoltage: 24, outputCurrent: 0.02 } },
+    ).operatingPoints[0]!;
+    expect(conductionMode).toBe('DCM');
+    const loss = boostLeg ? losses.boostOutputCharge! : losses.outputCharge!;
+    const blocking = (boostLeg?.controlSwitch ?? controlSwitch).blockingVoltage;
+    expect(loss / ((0.5 * switchingFrequency * 40e-9 * rested ** 2) / blocking)).toBeCloseTo(1, 9);
+  });
+
+  test('what the gates are supplied from costs the rest of its voltage, and has to reach', () => {
+    const supplied = (gateSupply: string, more: object = {}) =>
+      at(full({ control: { ...control, gateSupply, ...more } }));
+    const f = supplied('given').switchingFrequency;
+    expect(supplied('from-input').losses.gateSupply).toBeCloseTo(f * (24 - 5) * 3 * 12e-9, 9);
+    expect(supplied('from-output', { gateVoltage: 3 }).losses.gateSupply).toBeCloseTo(f * 0.3 * 3 * 12e-9, 6);
+    expect(supplied('given').losses.gateSupply).toBe(0);
+    expect(at(full()).losses.gateSupply).toBeUndefined();
+    const short = solve(full({ control: { ...control, gateSupply: 'from-output' } }));
+    expect(short.targets.find(({ id }) => id === 'gateSupply')).toMatchObject({ verdict: 'missed', required: 5 });
+    expect(short.warnings.map(({ id }) => id)).toContain('gateSupply');
+    expect(solve(full()).targets.map(({ id }) => id)).not.toContain('gateSupply');
+  });
+
+  test('a divider that the file gives takes its part of the output; one that a rule assumes does not', () => {
+    const divided = full({ compensator: { dividerTop: 1000, dividerBottom: 320 } });
+    expect(at(divided).losses.divider).toBeCloseTo(3.3 ** 2 / 1320, 12);
+    expect(at(full()).losses.divider).toBeUndefined();
+    const idle = full({ compensator: { dividerTop: 1000, dividerBottom: 320 }, lightLoad: 'diode-emulation' });
+    const { losses } = solve(idle, { at: { inputVoltage: 24, outputCurrent: 0 } }).operatingPoints[0]!;
+    expect(losses.total).toBeCloseTo(2e-3 * 24 + 3.3 ** 2 / 1320, 12);
+  });
+
+  test('an edge longer than the state it leads into is said', () => {
+    const slow = full({ control: { ...control, driverPullDownResistance: 4000 } });
+    expect(solve(slow).warnings.map(({ id }) => id)).toContain('slow-edge');
+    expect(solve(full()).warnings.map(({ id }) => id)).not.toContain('slow-edge');
   });
 
   test('a loss that rises faster than its heat can leave is named, and takes no other figure with it', () => {

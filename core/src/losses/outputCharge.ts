@@ -7,19 +7,26 @@ function chargeAt(device: SwitchValues | RectifierValues, voltage: number): numb
 }
 
 /**
- * Energy of the output charges that a hard turn-on dissipates, W of one leg: f·½·Vb·(n_c·Q_c + n_r·Q_r). Only where the
- * control switch turns on against a current that flows forward: a negative current has turned the node over before.
- * Half the charge times voltage takes the charge as that of a constant capacitance. Common practice, no source.
+ * Energy of the output charges that a turn-on dissipates, W of one leg. Against a current that flows forward it is
+ * f·½·Vb·(n_c·Q_c + n_r·Q_r); after a rest the control switch still has the voltage v on which the ring died away, and the
+ * same capacitances lose f·½·(n_c·Q_c + n_r·Q_r)/Vb·v²; a negative current has turned the node over before, and nothing is
+ * lost. Half the charge times voltage takes the charge as that of a constant capacitance. Common practice, no source.
  * @returns undefined where neither device brings its charge
  */
 export function outputCharge(
   control: SwitchValues,
   rectifier: RectifierValues,
-  { hard, blocking, frequency }: { hard: boolean; blocking: number; frequency: number },
+  {
+    hard,
+    rested,
+    blocking,
+    frequency,
+  }: { hard: boolean; rested: number | undefined; blocking: number; frequency: number },
 ): number | undefined {
   const first = chargeAt(control, blocking);
   const second = chargeAt(rectifier, blocking);
   if (first === undefined && second === undefined) return undefined;
   const charge = (control.count ?? 1) * (first ?? 0) + (rectifier.count ?? 1) * (second ?? 0);
+  if (rested !== undefined && blocking > 0) return (0.5 * frequency * charge * rested ** 2) / blocking;
   return hard ? 0.5 * frequency * blocking * charge : 0;
 }

@@ -14,6 +14,12 @@ export function overlap(
   driver: DriverValues,
   { on, off, blocking, frequency }: { on: number; off: number; blocking: number; frequency: number },
 ): number | undefined {
+  const times = edgeTimes(device, driver);
+  return times && 0.5 * frequency * blocking * (Math.max(0, on) * times.rise + Math.max(0, off) * times.fall);
+}
+
+/** s that a control switch takes to turn on and off; undefined where its data are not there. */
+export function edgeTimes(device: SwitchValues, driver: DriverValues): { rise: number; fall: number } | undefined {
   const { gateDrainCharge, postThresholdGateCharge, plateauVoltage, gateResistance = 0, count = 1 } = device;
   const { gateVoltage, driverPullUpResistance, driverPullDownResistance } = driver;
   if (
@@ -27,7 +33,8 @@ export function overlap(
     return undefined;
   const charge = (postThresholdGateCharge + gateDrainCharge) * count;
   const inner = gateResistance / count;
-  const rise = (charge * (driverPullUpResistance + inner)) / (gateVoltage - plateauVoltage);
-  const fall = (charge * (driverPullDownResistance + inner)) / plateauVoltage;
-  return 0.5 * frequency * blocking * (Math.max(0, on) * rise + Math.max(0, off) * fall);
+  return {
+    rise: (charge * (driverPullUpResistance + inner)) / (gateVoltage - plateauVoltage),
+    fall: (charge * (driverPullDownResistance + inner)) / plateauVoltage,
+  };
 }

@@ -1,3 +1,4 @@
+import { LOSSES, type MainLoss } from './mechanisms.ts';
 import type { RectifierValues, SwitchValues } from './values.ts';
 
 /**
@@ -20,16 +21,8 @@ interface Leg {
 /** Losses by name, as an operating point carries them. */
 type Named = Readonly<Record<string, number | undefined>>;
 
-/** Mechanisms that need data, by the names under which they stand where they are known. */
-const SWITCHING = { words: 'switching overlap', names: ['controlSwitchOverlap', 'boostControlSwitchOverlap'] };
-const MECHANISMS: readonly { words: string; names: readonly string[]; ofBodyDiode?: true }[] = [
-  SWITCHING,
-  { words: 'output charge', names: ['outputCharge', 'boostOutputCharge'] },
-  { words: 'reverse recovery', names: ['reverseRecovery', 'boostReverseRecovery'], ofBodyDiode: true },
-  { words: 'gate drive', names: ['gateDrive', 'boostGateDrive'] },
-  { words: 'inductor core', names: ['core'] },
-  { words: 'controller', names: ['controller'] },
-];
+/** Mechanisms that need data. */
+const NEEDING = LOSSES.filter(({ missing, leg }) => missing !== undefined && leg === 'main');
 
 /**
  * @param rectifier of the stage: a synchronous one has a body diode that recovers, and dead times
@@ -44,19 +37,19 @@ export function lossScope(
   legs: readonly Leg[] = [],
 ): LossScope {
   const synchronous = rectifier === 'synchronous';
-  const known = ({ names }: { names: readonly string[] }): boolean =>
-    losses.some((at) => names.some((name) => at[name] !== undefined));
-  const missing = MECHANISMS.filter((mechanism) => !known(mechanism) && (synchronous || !mechanism.ofBodyDiode));
+  const known = ({ of }: { of: MainLoss }): boolean =>
+    LOSSES.some((loss) => loss.of === of && losses.some((at) => at[loss.name] !== undefined));
+  const missing = NEEDING.filter((loss) => !known(loss) && (synchronous || !loss.ofBodyDiode));
   const leftOut = [
-    ...missing.map(({ words }) => words),
+    ...missing.map((loss) => loss.missing!),
     ...oneSided(legs),
     ...(synchronous && !deadTimeKnown ? ['dead time'] : []),
   ];
   return { words: scopeWords(), leftOut };
 
   function scopeWords(): string {
-    if (!MECHANISMS.some(known)) return 'conduction only';
-    if (!known(SWITCHING)) return 'without switching loss';
+    if (!NEEDING.some(known)) return 'conduction only';
+    if (!known({ of: 'controlSwitchOverlap' })) return 'without switching loss';
     return leftOut.length === 0 ? 'every mechanism' : 'known losses';
   }
 }

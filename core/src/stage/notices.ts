@@ -81,6 +81,8 @@ export function stageWarnings(
       `The off-time of ${formatQuantity(t.predicted, 's')} at ${formatQuantity(t.at.inputVoltage, 'V')} is shorter than the controller’s ${formatQuantity(t.required, 's')}: the output will sag. ${slower}`,
     maximumDuty: (t) =>
       `The duty of ${formatQuantity(t.predicted, '%')} at ${formatQuantity(t.at.inputVoltage, 'V')} is past the controller’s limit of ${formatQuantity(t.required, '%')}.`,
+    gateSupply: (t) =>
+      `The gates’ ${formatQuantity(t.required, 'V')} cannot be made from ${formatQuantity(t.predicted, 'V')}, the least that its supply gives.`,
     inductorSaturation: (t) =>
       `The inductor peaks at ${formatQuantity(t.predicted, 'A')}, above its saturation current of ${formatQuantity(t.required, 'A')}.`,
   };

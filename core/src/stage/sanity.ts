@@ -4,6 +4,7 @@ import type { CompleteDecisions } from './operating/stage.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { sensesCurrent } from './sizing/compensator.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
+import { edgeTimes } from '../losses/overlap.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';
 import type { Notice } from '../verdict/notice.ts';
 
@@ -67,11 +68,32 @@ function valleyBursts(decisions: CompleteDecisions, points: readonly OperatingPo
   ];
 }
 
+/** A switch whose edge takes longer than the state it leads into is never fully on or off. */
+function slowEdges({ controlSwitch, control }: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
+  const edges = edgeTimes(controlSwitch, control);
+  const switching = points.filter(({ onTime, offTime }) => onTime > 0 && offTime > 0);
+  if (!edges || switching.length === 0) return [];
+  return [
+    { way: 'on', edge: edges.rise, left: Math.min(...switching.map(({ onTime }) => onTime)) },
+    { way: 'off', edge: edges.fall, left: Math.min(...switching.map(({ offTime }) => offTime)) },
+  ].flatMap(({ way, edge, left }) =>
+    edge < left
+      ? []
+      : [
+          {
+            id: 'slow-edge',
+            message: `The control switch takes ${formatQuantity(edge, 's')} to turn ${way} with this drive, and is ${way} for ${formatQuantity(left, 's')} at the shortest: it never comes to be ${way} altogether, and no figure here holds. A stronger drive, a smaller switch or a lower frequency.`,
+          },
+        ],
+  );
+}
+
 /** Every such remark on a solved design. */
 export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: readonly OperatingPoint[]): Notice[] {
   if (points.length === 0) return [];
   const fullest = points.filter(({ outputCurrent }) => outputCurrent === brief.outputCurrent.max);
   return [
+    ...slowEdges(decisions, points),
     ...rippleGuideline(decisions, fullest),
     ...phaseCurrent(decisions, points),
     ...phaseSharing(decisions, fullest),

@@ -1,5 +1,6 @@
 import type { Brief, CapacitorBank, Design } from '../design/schema.ts';
 import { nearestNominal } from '../design/corner.ts';
+import { gateSource } from '../losses/gateDrive.ts';
 import type { LossScope } from '../losses/scope.ts';
 import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
 import { devicesOf, type HeatPlace } from './operating/heat.ts';
@@ -83,6 +84,8 @@ function drafts(
     input: nearestOver(inputCapacitors, 'inputCapacitor', points),
     output: nearestOver(outputCapacitors, 'outputCapacitor', points),
   };
+  const suppliedBy = ({ inputVoltage, outputVoltage: { average: outputVoltage } }: OperatingPoint) =>
+    gateSource(control, { inputVoltage, outputVoltage });
   const devices = devicesOf(decisions);
   const runsAway = (point: OperatingPoint, place: HeatPlace): boolean =>
     devices[place]?.resistance !== undefined &&
@@ -156,6 +159,16 @@ function drafts(
       predict: switchingDuty,
       levers: ['control.maximumDuty', 'topology', 'inductor.resistance'],
       quantity: (point) => (point.region === undefined ? 'duty' : 'boostDuty'),
+    },
+    {
+      id: 'gateSupply',
+      name: 'Gate supply',
+      unit: 'V',
+      sense: 'above',
+      required: control.gateSupply === 'given' || !points.some(suppliedBy) ? undefined : control.gateVoltage,
+      predict: (point) => suppliedBy(point) ?? Infinity,
+      levers: ['control.gateVoltage', 'control.gateSupply'],
+      quantity: control.gateSupply === 'from-output' ? 'outputVoltageAverage' : 'inputVoltage',
     },
     {
       id: 'inductorSaturation',

@@ -49,6 +49,7 @@ export const controlShape = {
     maximumDuty: fraction('largest duty the controller gives').optional(),
     deadTime: nonNegative('s, at each edge').optional(),
     gateVoltage: positive('V, of the gate drive').optional(),
+    gateSupply: choice(['from-input', 'from-output', 'given'], 'what the gate voltage is made from').optional(),
     driverPullUpResistance: nonNegative('Ω').optional(),
     driverPullDownResistance: nonNegative('Ω').optional(),
     quiescentCurrent: nonNegative('A, drawn from the input').optional(),

@@ -1,11 +1,8 @@
-import { controllerLoss } from '../../losses/controller.ts';
+import { controllerLoss, dividerLoss } from '../../losses/controller.ts';
 import { coreLossDensity } from '../../losses/core.ts';
 import { leakage } from '../../losses/leakage.ts';
-import { snubberLoss } from '../../losses/snubber.ts';
-import { gateDrive } from '../../losses/gateDrive.ts';
-import { outputCharge } from '../../losses/outputCharge.ts';
-import { overlap } from '../../losses/overlap.ts';
-import { reverseRecovery } from '../../losses/reverseRecovery.ts';
+import { legLosses, lossName, type Leg, type LossName, type MainLoss } from '../../losses/mechanisms.ts';
+import type { Blocked } from '../../losses/values.ts';
 import { windingLoss, type Trace } from '../../losses/winding.ts';
 import type { Device } from '../../network/circuit.ts';
 import { linkageAt } from '../../network/bend.ts';
@@ -14,26 +11,7 @@ import { dot } from '../../numbers/linear.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import { flowOf } from './inputBank.ts';
 import type { ConductionMode } from './patterns.ts';
-import type { CompleteDecisions } from './stage.ts';
-
-/** The losses beyond conduction that the parts' data allow, W of the whole stage; a boost leg's by their own names. */
-export interface FurtherLosses {
-  controlSwitchOverlap?: number;
-  outputCharge?: number;
-  reverseRecovery?: number;
-  gateDrive?: number;
-  boostControlSwitchOverlap?: number;
-  boostOutputCharge?: number;
-  boostReverseRecovery?: number;
-  boostGateDrive?: number;
-  diodeLeakage?: number;
-  boostDiodeLeakage?: number;
-  snubber?: number;
-  currentSense?: number;
-  outputLeads?: number;
-  controller?: number;
-  core?: number;
-}
+import { ASSUMED, type CompleteDecisions } from './stage.ts';
 
 /** A in phase 1's inductor as a switch's channel turns on and off; undefined where it never switches. */
 export function edgesOf(periodic: Periodic, device: Device): { on: number; off: number } | undefined {
@@ -102,6 +80,8 @@ export interface Measured {
   periodic: Periodic;
   mode: ConductionMode;
   inputVoltage: number;
+  /** V of the output that is held, magnitude */
+  outputVoltage: number;
   /** V across each control switch while it is off */
   blocking: number;
   boostBlocking: number;
@@ -111,81 +91,77 @@ export interface Measured {
   /** hot winding resistance over that at 25 °C */
   hotter: number;
   outputCurrent: number;
-  /** of each leg's rectifier: part of the period for which it conducts, V across it while it does not, °C */
+  /** of each leg's rectifier */
   rectifier: Blocked;
   boostRectifier: Blocked;
 }
 
-interface Blocked {
-  conducts: number;
-  blocking: number;
-  temperature: number | undefined;
+/** V across a leg's control switch after a rest: a buck's node rests on the output, a choke to the source pulls to it. */
+function restedOn({ topology }: CompleteDecisions, which: 'main' | 'boost', at: Measured, blocking: number): number {
+  const steps = which === 'main' && (topology === 'buck' || topology === 'four-switch-buck-boost');
+  const rested = steps ? at.inputVoltage - at.outputVoltage : at.inputVoltage;
+  return Math.min(Math.max(0, rested), blocking);
 }
 
-/**
- * @returns the further losses, and the winding's where its AC resistance is given
- */
+/** A leg with what it does at a corner; undefined where it does not switch. */
+function legOf(decisions: CompleteDecisions, which: 'main' | 'boost', at: Measured): Leg | undefined {
+  const { boostLeg } = which === 'boost' ? decisions : {};
+  const control = boostLeg?.controlSwitch ?? decisions.controlSwitch;
+  const edges = edgesOf(at.periodic, which === 'main' ? 'control' : 'boostControl');
+  if (!edges) return undefined;
+  const blocking = which === 'main' ? at.blocking : at.boostBlocking;
+  return {
+    ...edges,
+    control,
+    rectifier: boostLeg?.rectifier ?? decisions.rectifier,
+    driver: decisions.control,
+    snubber: decisions.snubber,
+    hard: at.mode === 'CCM' && edges.on > 0,
+    rested: at.mode === 'DCM' ? restedOn(decisions, which, at, blocking) : undefined,
+    blocking,
+    frequency: 1 / at.periodic.period,
+    inputVoltage: at.inputVoltage,
+    outputVoltage: at.outputVoltage,
+    blocked: which === 'main' ? at.rectifier : at.boostRectifier,
+  };
+}
+
+/** W in the feedback divider, where one stands. */
+export function dividerAt({ compensator = {} }: CompleteDecisions, outputVoltage: number): number | undefined {
+  const { dividerTop, dividerBottom, [ASSUMED]: assumed } = compensator;
+  return dividerTop && dividerBottom && !assumed ? dividerLoss(dividerTop, dividerBottom, outputVoltage) : undefined;
+}
+
+/** The losses beyond those of the circuit that is solved, W of the whole stage, and the winding's where its AC resistance is given. */
+export type FurtherLosses = Partial<Record<LossName, number>>;
+
+/** @returns the further losses by name; `leakageSlope` is W/K of one leg's diodes */
 export function furtherLosses(
   decisions: CompleteDecisions,
   at: Measured,
-): FurtherLosses & { windingConduction?: number; leakageSlope: { buck: number; boost: number } } {
-  const { phases, control, inductor } = decisions;
-  const frequency = 1 / at.periodic.period;
-  const leg = (
-    device: 'control' | 'boostControl',
-    controlSwitch: CompleteDecisions['controlSwitch'] | NonNullable<CompleteDecisions['boostLeg']>['controlSwitch'],
-    rectifier: CompleteDecisions['rectifier'],
-    blocking: number,
-    blocked: Blocked,
-  ) => {
-    const edges = edgesOf(at.periodic, device);
-    if (!edges || !controlSwitch) return undefined;
-    const hard = { hard: at.mode === 'CCM' && edges.on > 0, on: edges.on, blocking, frequency };
-    const leaks = leakage(rectifier, blocked);
-    const all = (loss: number | undefined): number | undefined => (loss === undefined ? undefined : phases * loss);
-    return {
-      overlap: all(overlap(controlSwitch, control, { ...edges, blocking, frequency })),
-      charge: all(outputCharge(controlSwitch, rectifier, hard)),
-      recovery: all(reverseRecovery(rectifier, hard)),
-      gate: all(gateDrive(controlSwitch, rectifier, control, frequency)),
-      snubber: all(snubberLoss(decisions.snubber, { blocking, frequency })),
-      leakage: all(leaks?.loss),
-      slope: all(leaks?.slope),
-    };
+): { losses: FurtherLosses; leakageSlope: { buck: number; boost: number } } {
+  const { phases, control, inductor, topology } = decisions;
+  const losses: FurtherLosses = {};
+  const put = (name: LossName, loss: number | undefined): void => {
+    if (loss !== undefined) losses[name] = (losses[name] ?? 0) + loss;
   };
-  const main = leg('control', decisions.controlSwitch, decisions.rectifier, at.blocking, at.rectifier);
-  const boost =
-    decisions.topology === 'four-switch-buck-boost'
-      ? leg(
-          'boostControl',
-          decisions.boostLeg?.controlSwitch ?? decisions.controlSwitch,
-          decisions.boostLeg?.rectifier ?? decisions.rectifier,
-          at.boostBlocking,
-          at.boostRectifier,
-        )
-      : undefined;
-  const { acResistance, core } = inductor;
-  const trace = acResistance || core ? inductorTrace(at.periodic) : undefined;
-  const found: ReturnType<typeof furtherLosses> = {
-    leakageSlope: { buck: main?.slope ?? 0, boost: boost?.slope ?? 0 },
+  const slopeOf = (which: 'main' | 'boost'): number => {
+    const leg = legOf(decisions, which, at);
+    if (!leg) return 0;
+    for (const [name, loss] of Object.entries(legLosses(leg)) as [MainLoss, number][])
+      put(lossName(name, which) ?? name, phases * loss);
+    return phases * (leakage(leg.rectifier, leg.blocked)?.slope ?? 0);
   };
-  const put = (name: keyof FurtherLosses | 'windingConduction', loss: number | undefined): void => {
-    if (loss !== undefined) found[name] = loss;
+  const leakageSlope = {
+    buck: slopeOf('main'),
+    boost: topology === 'four-switch-buck-boost' ? slopeOf('boost') : 0,
   };
-  put('controlSwitchOverlap', main?.overlap);
-  put('outputCharge', main?.charge);
-  put('reverseRecovery', main?.recovery);
-  put('gateDrive', main?.gate);
-  put('boostControlSwitchOverlap', boost?.overlap);
-  put('boostOutputCharge', boost?.charge);
-  put('boostReverseRecovery', boost?.recovery);
-  put('boostGateDrive', boost?.gate);
-  put('diodeLeakage', main?.leakage);
-  put('boostDiodeLeakage', boost?.leakage);
-  if (decisions.snubber) put('snubber', (main?.snubber ?? 0) + (boost?.snubber ?? 0));
   if (control.senseResistance) put('currentSense', phases * at.rms ** 2 * control.senseResistance);
   if (decisions.outputLeadResistance) put('outputLeads', at.outputCurrent ** 2 * decisions.outputLeadResistance);
   put('controller', controllerLoss(control, at.inputVoltage));
+  put('divider', dividerAt(decisions, at.outputVoltage));
+  const { acResistance, core } = inductor;
+  const trace = acResistance || core ? inductorTrace(at.periodic) : undefined;
   if (trace && core) {
     const { inductance, inductanceCurve } = inductor;
     const linkage = (current: number): number =>
@@ -203,5 +179,5 @@ export function furtherLosses(
         at.hotter *
         windingLoss(trace, { average: at.average, rms: at.rms, dcResistance: inductor.resistance }, acResistance),
     );
-  return found;
+  return { losses, leakageSlope };
 }

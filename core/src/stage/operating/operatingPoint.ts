@@ -1,8 +1,9 @@
 import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { controllerLoss } from '../../losses/controller.ts';
+import { heatedBy, LOSSES, type Loss, type LossName } from '../../losses/mechanisms.ts';
 import type { Device } from '../../network/circuit.ts';
 import type { Corner } from '../../design/corner.ts';
-import { within, zeros, type Vector } from '../../numbers/linear.ts';
+import { dot, within, zeros, type Vector } from '../../numbers/linear.ts';
 import type { Configuration, Network } from '../../network/network.ts';
 import type { Interval } from '../../network/periodic.ts';
 import { tracerFor, type Range, type Tracer } from '../../numbers/trace.ts';
@@ -19,7 +20,7 @@ import {
   type Temperatures,
 } from './heat.ts';
 import { flowOf, stretchesOf, type BankRows } from './inputBank.ts';
-import { furtherLosses, type FurtherLosses } from './mechanisms.ts';
+import { dividerAt, furtherLosses } from './mechanisms.ts';
 import { sharesOf, type CapacitorShare } from './shares.ts';
 import { branchOf, conditionsAt, rectifies, ULTRASONIC_FREQUENCY, type CompleteDecisions } from './stage.ts';
 import type { ConductionMode, SteadyState } from './patterns.ts';
@@ -34,20 +35,13 @@ export interface SwitchStress {
 }
 
 /** Every mechanism that the given data allow, W. */
-export interface Losses extends FurtherLosses {
+export interface Losses extends Partial<Record<LossName, number>> {
   total: number;
   controlSwitchConduction: number;
   rectifierConduction: number;
-  boostControlSwitchConduction?: number;
-  boostRectifierConduction?: number;
-  deadTimeConduction?: number;
   windingConduction: number;
   outputCapacitorEsr: number;
   inputCapacitorEsr: number;
-  outputFilterWinding?: number;
-  outputFilterEsr?: number;
-  sourceResistance?: number;
-  preload?: number;
 }
 
 /** Everything about one corner of line and load in the steady state. Names and units are the result format's. */
@@ -127,12 +121,12 @@ function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDec
     const hot = effective(decisions, at);
     const state = stateOf(model, brief, hot, corner, last?.state, roughly);
     if (!state) return { point: undefined, state, heat: {}, whole: true };
-    const pass = { given: decisions, hot, temperatures: at, corner };
+    const pass = { brief, given: decisions, hot, temperatures: at, corner };
     if (!whole && last) {
       last = { state, kept: last.kept };
       return { point: undefined, state, heat: heatAlone(state, pass, last.kept), whole: false };
     }
-    const measured = measure(state, pass, brief);
+    const measured = measure(state, pass);
     last = { state, kept: measured.kept };
     return { ...measured, state, whole: true };
   });
@@ -171,6 +165,8 @@ function restingPoint(
     ),
   });
   const controller = controllerLoss(decisions.control, corner.inputVoltage);
+  const divider = dividerAt(decisions, brief.outputVoltage);
+  const total = (controller ?? 0) + (divider ?? 0);
   const idle = { rmsCurrent: 0, loss: 0 };
   return {
     inputVoltage: corner.inputVoltage,
@@ -190,13 +186,14 @@ function restingPoint(
     controlSwitch: at('control'),
     rectifier: at('rectifier'),
     ...(operation.region ? { boostLeg: { controlSwitch: at('boostControl'), rectifier: at('boostRectifier') } } : {}),
-    inputCurrent: { average: (controller ?? 0) / corner.inputVoltage },
+    inputCurrent: { average: total / corner.inputVoltage },
     inputCapacitor: { rmsCurrent: 0, ripple: 0, each: decisions.inputCapacitors.map(() => idle) },
     outputCapacitor: { rmsCurrent: 0, ripple: 0, each: decisions.outputCapacitors.map(() => idle) },
     ...(decisions.outputFilter ? { outputFilter: { rmsCurrent: 0, ripple: 0 } } : {}),
     losses: {
-      total: controller ?? 0,
+      total,
       ...(controller === undefined ? {} : { controller }),
+      ...(divider === undefined ? {} : { divider }),
       controlSwitchConduction: 0,
       rectifierConduction: 0,
       windingConduction: 0,
@@ -360,16 +357,24 @@ interface Kept {
 
 /** What one pass of the settling heat is about. */
 interface Pass {
+  brief: Brief;
   given: CompleteDecisions;
   hot: CompleteDecisions;
   temperatures: Temperatures;
   corner: Corner;
 }
 
+/** V of the output that is held: the brief's, or what the end of the duty's range leaves of it. */
+function heldIn({ outOfReach, periodic: { intervals } }: SteadyState, brief: Brief): number {
+  const last = intervals[intervals.length - 1];
+  if (!outOfReach || !last) return brief.outputVoltage;
+  return dot(last.final.length, last.configuration.outputVoltage, last.final);
+}
+
 /** The losses of inductor and switches in a state, and what heats each place. */
 function deviceLosses(
   state: SteadyState,
-  { given, temperatures, corner }: Pass,
+  { given, temperatures, corner, brief }: Pass,
   tally: DeviceTally,
   kept: Kept | undefined,
 ): { losses: Losses; heat: Required<Heat>; kept: Kept; rms: number; average: number } {
@@ -399,12 +404,13 @@ function deviceLosses(
     blocking: tally.blockingOf(device),
     temperature: temperatures[device],
   });
-  const { leakageSlope, ...further } = furtherLosses(
+  const { leakageSlope, losses: further } = furtherLosses(
     kept ? { ...given, inductor: { ...given.inductor, acResistance: undefined, core: undefined } } : given,
     {
       periodic,
       mode: state.mode,
       inputVoltage: corner.inputVoltage,
+      outputVoltage: heldIn(state, brief),
       blocking: tally.blockingOf('control'),
       boostBlocking: tally.blockingOf('boostControl'),
       average,
@@ -443,12 +449,8 @@ function heatAlone(state: SteadyState, pass: Pass, kept: Kept): Required<Heat> {
   return deviceLosses(state, pass, tally, kept).heat;
 }
 
-function measure(
-  state: SteadyState,
-  pass: Pass,
-  brief: Brief,
-): { point: OperatingPoint; heat: Required<Heat>; kept: Kept } {
-  const { hot: decisions, corner } = pass;
+function measure(state: SteadyState, pass: Pass): { point: OperatingPoint; heat: Required<Heat>; kept: Kept } {
+  const { brief, hot: decisions, corner } = pass;
   const { periodic } = state;
   const { network, repeat, period } = periodic;
   const { circuit } = network;
@@ -566,6 +568,11 @@ function bankLoss(banks: readonly CapacitorBank[], shares: readonly CapacitorSha
   return banks.reduce((sum, { count }, at) => sum + count * shares[at]!.loss, 0);
 }
 
+/** The losses that heat each place, or the board alone; capacitors are left out: their share hardly shows on a board. */
+const HEATING = new Map<string | undefined, Loss[]>();
+for (const loss of LOSSES) HEATING.set(heatedBy(loss), [...(HEATING.get(heatedBy(loss)) ?? []), loss]);
+const heating = (place: HeatPlace | 'board'): readonly Loss[] => HEATING.get(place) ?? [];
+
 /** W in one device of each place: a control switch bears what its own turn-on dissipates, a rectifier its dead times. */
 export function heatOf(
   decisions: CompleteDecisions,
@@ -573,41 +580,32 @@ export function heatOf(
   dead: { buck: number; boost: number },
   slope = { buck: 0, boost: 0 },
 ): Required<Heat> {
-  const { phases } = decisions;
   const devices = devicesOf(decisions);
-  const sum = (...parts: (number | undefined)[]): number =>
-    parts.reduce<number>((total, part) => total + (part ?? 0), 0);
-  const each = (place: HeatPlace, conduction: number | undefined, other = 0, rising = 0): Required<Heat>[HeatPlace] => {
-    const devicesHere = phases * (devices[place]?.count ?? 1);
+  const each = (place: HeatPlace, besides = 0, rising = 0): Required<Heat>[HeatPlace] => {
+    const devicesHere = decisions.phases * (devices[place]?.count ?? 1);
+    let [conduction, other] = [0, besides];
+    for (const loss of heating(place)) {
+      if (loss.conduction) conduction += losses[loss.name] ?? 0;
+      else other += losses[loss.name] ?? 0;
+    }
     return {
-      total: ((conduction ?? 0) + other) / devicesHere,
-      conduction: (conduction ?? 0) / devicesHere,
+      total: (conduction + other) / devicesHere,
+      conduction: conduction / devicesHere,
       slope: rising / devicesHere,
     };
   };
   return {
-    controlSwitch: each(
-      'controlSwitch',
-      losses.controlSwitchConduction,
-      sum(losses.controlSwitchOverlap, losses.outputCharge, losses.reverseRecovery),
-    ),
-    rectifier: each('rectifier', losses.rectifierConduction, sum(dead.buck, losses.diodeLeakage), slope.buck),
-    boostControlSwitch: each(
-      'boostControlSwitch',
-      losses.boostControlSwitchConduction,
-      sum(losses.boostControlSwitchOverlap, losses.boostOutputCharge, losses.boostReverseRecovery),
-    ),
-    boostRectifier: each(
-      'boostRectifier',
-      losses.boostRectifierConduction,
-      sum(dead.boost, losses.boostDiodeLeakage),
-      slope.boost,
-    ),
-    inductor: each('inductor', losses.windingConduction, losses.core),
-    // capacitors are left out: their share hardly shows on a board
-    others: sum(losses.controller, losses.gateDrive, losses.boostGateDrive, losses.snubber, losses.currentSense),
+    controlSwitch: each('controlSwitch'),
+    rectifier: each('rectifier', dead.buck, slope.buck),
+    boostControlSwitch: each('boostControlSwitch'),
+    boostRectifier: each('boostRectifier', dead.boost, slope.boost),
+    inductor: each('inductor'),
+    others: heating('board').reduce((sum, { name }) => sum + (losses[name] ?? 0), 0),
   };
 }
+
+/** The quantities of what heats a place. */
+export const heatsOf = (place: HeatPlace): readonly Loss[] => heating(place);
 
 /** J lost in the source's own resistance: by the source's current where it has inductance, else by the drop across it. */
 function sourceEnergy(network: Network, configuration: Configuration, trace: Tracer, row: Vector): number {

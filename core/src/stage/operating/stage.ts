@@ -16,6 +16,12 @@ export interface InjectionNetwork {
   coupling: number;
 }
 
+/**
+ * Marks a divider that a rule assumes where neither the file nor a chosen part stands for it: the loop reckons with it, no
+ * loss does. It is no key of the file.
+ */
+export const ASSUMED = Symbol('assumed');
+
 /** Decisions with nothing left open that the power stage needs. */
 export interface CompleteDecisions extends Decisions {
   topology: Topology;
@@ -33,6 +39,7 @@ export interface CompleteDecisions extends Decisions {
   rectifier: NonNullable<Decisions['rectifier']>;
   outputCapacitors: CapacitorBank[];
   inputCapacitors: CapacitorBank[];
+  compensator?: (NonNullable<Decisions['compensator']> & { [ASSUMED]?: true }) | undefined;
   control: ControlLimits & {
     method: NonNullable<NonNullable<Decisions['control']>['method']>;
   };

@@ -1,4 +1,5 @@
 import type { Quantity } from '../../explain/form.ts';
+import { LOSSES } from '../../losses/mechanisms.ts';
 import type { StageScene } from '../scene.ts';
 import { givenQuantities } from './given.ts';
 import { operatingQuantities } from './operating.ts';
@@ -33,30 +34,7 @@ export const STAGE_FIGURES: readonly StageQuantity[] = [
   'outputCapacitorRms',
   'outputRipple',
   'loadRipple',
-  'lossControl',
-  'lossRectifier',
-  'lossDeadTime',
-  'lossWinding',
-  'lossBoostControl',
-  'lossBoostRectifier',
-  'lossFilterWinding',
-  'lossSource',
-  'lossPreload',
-  'lossOverlap',
-  'lossOutputCharge',
-  'lossRecovery',
-  'lossGate',
-  'lossBoostOverlap',
-  'lossBoostOutputCharge',
-  'lossBoostRecovery',
-  'lossBoostGate',
-  'lossController',
-  'lossCore',
-  'lossLeakage',
-  'lossBoostLeakage',
-  'lossSnubber',
-  'lossSense',
-  'lossLeads',
+  ...LOSSES.map(({ quantity }) => quantity),
   'temperatureControl',
   'temperatureRectifier',
   'temperatureBoostControl',

@@ -1,7 +1,9 @@
-import { LOSS_OF, partLosses } from './losses.ts';
+import { heatQuantities } from './heat.ts';
+import { lossQuantities } from './losses.ts';
 import type { StageScene } from '../scene.ts';
+import { LOSSES } from '../../losses/mechanisms.ts';
 import { lossScopeWords } from '../../losses/scope.ts';
-import { ERICKSON, PRACTICE, type Form, type Quantity } from '../../explain/form.ts';
+import { ERICKSON, type Form, type Quantity } from '../../explain/form.ts';
 import { effective } from '../operating/heat.ts';
 import { BODY_DIODE_VOLTAGE, branchOf, switchData, type CompleteDecisions } from '../operating/stage.ts';
 import { formsAt, type StageForms } from './forms.ts';
@@ -32,12 +34,6 @@ const ofOnePhase =
   (which: keyof StageForms) =>
   (scene: StageScene): Form | undefined =>
     scene.result.decisions.phases > 1 || discontinuous(scene) ? undefined : formsAt(scene)[which];
-
-const conduction = (name: string, current: string, resistance: string, extra = ''): Form => ({
-  expression: `phases * (${current}^2 * ${resistance}${extra})`,
-  holds: `${name}: RMS current through resistance, over all phases, at the temperature the resistance was given for.`,
-  source: ERICKSON('ch. 3'),
-});
 
 /** The decisions as the circuit of a point has them: parallel devices as one, resistances hot. */
 function hotOf({ result, point }: StageScene): CompleteDecisions {
@@ -394,123 +390,8 @@ export const operatingQuantities = {
     exact: true,
     form: ofOnePhase('outputRipple'),
   },
-  lossControl: {
-    name: 'Control switch, conduction',
-    symbol: 'P_Q',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.controlSwitchConduction,
-    exact: true,
-    form: always(conduction('Control switch', 'controlRms', 'controlResistance')),
-  },
-  lossRectifier: {
-    name: 'Rectifier, conduction',
-    symbol: 'P_R',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.rectifierConduction,
-    exact: true,
-    form: always(conduction('Rectifier', 'rectifierRms', 'rectifierResistance', ' + rectifierAverage * rectifierDrop')),
-  },
-  lossDeadTime: {
-    name: 'Dead-time loss',
-    symbol: 'P_\\mathrm{d}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.deadTimeConduction,
-    exact: true,
-    form: inCcm({
-      expression: '2 * phases * bodyDiodeDrop * abs(inductorAverage) * deadTime * switchingFrequency',
-      holds: 'Continuous conduction with positive current; two dead times a period.',
-      source: PRACTICE,
-    }),
-  },
-  lossWinding: {
-    name: 'Winding loss',
-    symbol: 'P_L',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.windingConduction,
-    exact: true,
-    form: ({ result }) => {
-      const { senseResistance: sense } = result.decisions.control;
-      if (!sense) return conduction('Winding', 'inductorRms', 'windingResistance');
-      // the current sense in series with it has a loss of its own
-      return {
-        ...conduction('Winding', 'inductorRms', '(windingResistance - sense)'),
-        figures: { sense: { value: sense, unit: 'Ω' } },
-      };
-    },
-  },
-  lossOutputEsr: {
-    name: 'Output bank ESR',
-    symbol: 'P_{C\\mathrm{out}}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.outputCapacitorEsr,
-    exact: true,
-    form: always({
-      expression: 'outputCapacitorRms^2 * outputEsr',
-      holds: 'Banks lumped; exact for one bank.',
-      source: ERICKSON('ch. 3'),
-    }),
-  },
-  lossInputEsr: {
-    name: 'Input bank ESR',
-    symbol: 'P_{C\\mathrm{in}}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.inputCapacitorEsr,
-    exact: true,
-    form: always({
-      expression: 'inputCapacitorRms^2 * inputEsr',
-      holds: 'Banks lumped; exact for one bank.',
-      source: ERICKSON('ch. 3'),
-    }),
-  },
-  lossBoostControl: {
-    name: 'Boost leg’s control switch, conduction',
-    symbol: 'P_{Q2}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.boostControlSwitchConduction,
-  },
-  lossBoostRectifier: {
-    name: 'Boost leg’s rectifier, conduction',
-    symbol: 'P_{R2}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.boostRectifierConduction,
-  },
-  lossFilterWinding: {
-    name: 'Second-stage filter, winding',
-    symbol: 'P_{L2}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.outputFilterWinding,
-  },
-  lossFilterEsr: {
-    name: 'Second-stage filter, ESR',
-    symbol: 'P_{C2}',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.outputFilterEsr,
-  },
-  lossSource: {
-    name: 'Source resistance loss',
-    symbol: 'P_S',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.sourceResistance,
-  },
-  lossPreload: {
-    name: 'Preload loss',
-    symbol: 'P_0',
-    unit: 'W',
-    kind: 'power',
-    value: ({ point }) => point.losses.preload,
-  },
-  ...partLosses,
+  ...lossQuantities,
+  ...heatQuantities,
   lossTotal: {
     name: 'Known losses',
     symbol: 'P_\\mathrm{loss}',
@@ -519,9 +400,9 @@ export const operatingQuantities = {
     value: ({ point }) => point.losses.total,
     form: ({ point, result }) => {
       const { losses } = point;
-      const listed = Object.entries(LOSS_OF).filter(([, name]) => losses[name] !== undefined);
+      const listed = LOSSES.filter(({ name }) => losses[name] !== undefined);
       return {
-        expression: listed.map(([id]) => id).join(' + '),
+        expression: listed.map(({ quantity }) => quantity).join(' + '),
         holds: lossScopeWords(result.lossScope),
         source: 'Sum of what is listed',
       };

@@ -2,6 +2,7 @@ import {
   billOf,
   holdPart,
   lightLoadCurve,
+  lossesOfPlace,
   driveMap,
   pairMap,
   rectifierAlternatives,
@@ -68,15 +69,8 @@ export interface RectifierCurve {
   loss: number[];
 }
 
-const RECTIFIER_LOSSES = [
-  'rectifierConduction',
-  'boostRectifierConduction',
-  'deadTimeConduction',
-  'reverseRecovery',
-  'boostReverseRecovery',
-  'diodeLeakage',
-  'boostDiodeLeakage',
-] as const;
+/** What a rectifier loses, its recovery in the other switch among it. */
+const RECTIFIER_LOSSES = [...lossesOfPlace('rectifier'), 'reverseRecovery', 'boostReverseRecovery'] as const;
 const POINTS = 21;
 
 export const partsLongAnswers = {
