@@ -10,6 +10,8 @@ export {
 } from './quantity/index.ts';
 export {
   describeChanges,
+  fieldOf,
+  fieldRecords,
   type Change,
   free,
   hold,

@@ -41,6 +41,6 @@ test('what changed is told by name with units, entry by entry', () => {
     'Full load: 6 A → 5 A',
     'Fuse at the source: none → 3 A',
     'Switching frequency: 400 kHz → free',
-    'Output capacitors in parallel, 1: 4 → 6',
+    'Output capacitor, in parallel, 1: 4 → 6',
   ]);
 });

@@ -38,8 +38,8 @@ export const decisionsSchema = object({ ...stageShape, ...controlShape, ...parts
 export const designSchema = object({
   format: z.literal(FORMAT, { error: `expected "${FORMAT}"` }),
   version: z.literal(VERSION, { error: `expected ${VERSION}, the only version this release reads` }),
-  name: name(200).default('Untitled'),
-  notes: name(20_000).optional(),
+  name: name(200, 'Name').default('Untitled'),
+  notes: name(20_000, 'Notes').optional(),
   brief: briefSchema,
   decisions: decisionsSchema.default({}),
 });

@@ -35,6 +35,11 @@ export type Unit =
   | 'W'
   | 'J'
   | 'm'
+  | 'm²'
+  | 'm³'
+  | 'm/s'
+  | 'K'
+  | '1/K'
   | '°C'
   | '%'
   | 'A/s'
@@ -81,6 +86,11 @@ export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
   W: ['w', 'watt', 'watts'],
   J: ['j'],
   m: ['m'],
+  'm²': ['m²', 'm2'],
+  'm³': ['m³', 'm3'],
+  'm/s': ['m/s'],
+  K: ['k'],
+  '1/K': ['1/k'],
   '°C': ['°c', 'c', 'degc'],
   '%': ['%'],
   'A/s': ['a/s'],

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { choice, count, curve, name, nonNegative, number, positive } from '../design/areas/fields.ts';
+import { choice, count, curve, flag as truth, name, nonNegative, number, positive } from '../design/areas/fields.ts';
 import type { Unit } from '../quantity/index.ts';
 
 /** What a value of a part is: its unit, its words, and for a curve the units of both of its columns. */
@@ -24,20 +24,21 @@ function known<T extends z.ZodType>(schema: T, meta: FieldMeta): T {
 }
 
 /** Above 0. */
-export const above = (unit: Unit, words: string) => known(positive(words).optional(), { unit, words, kind: 'number' });
+export const above = (unit: Unit, words: string) =>
+  known(positive(words, unit).optional(), { unit, words, kind: 'number' });
 /** Zero or above. */
 export const least = (unit: Unit, words: string) =>
-  known(nonNegative(words).optional(), { unit, words, kind: 'number' });
-export const either = (unit: Unit, words: string) => known(number(words).optional(), { unit, words, kind: 'number' });
+  known(nonNegative(words, unit).optional(), { unit, words, kind: 'number' });
+export const either = (unit: Unit, words: string) =>
+  known(number(words, unit).optional(), { unit, words, kind: 'number' });
 export const share = (words: string) =>
-  known(nonNegative(words).max(1, { error: 'expected a fraction of at most 1' }).optional(), {
+  known(nonNegative(words, '%').max(1, { error: 'expected a fraction of at most 1' }).optional(), {
     unit: '%',
     words,
     kind: 'number',
   });
 export const whole = (words: string) => known(count(1000, words).optional(), { unit: '', words, kind: 'whole' });
-export const flag = (words: string) =>
-  known(z.boolean({ error: 'expected true or false' }).optional(), { unit: '', words, kind: 'flag' });
+export const flag = (words: string) => known(truth(words).optional(), { unit: '', words, kind: 'flag' });
 export const oneOf = <const T extends readonly [string, ...string[]]>(values: T, words: string) =>
   known(choice(values, words).optional(), { unit: '', words, kind: 'choice' });
 export const someOf = <const T extends readonly [string, ...string[]]>(values: T, words: string) =>
@@ -55,11 +56,11 @@ const rises = (points: readonly (readonly [number, number])[]): boolean =>
 /** A curve, its places rising from zero or above; `way` what its values may do. */
 export const line = (places: Unit, unit: Unit, words: string, way: 'rises' | 'falls' | 'either' = 'either') =>
   known(
-    curve(words, true)
+    curve(words, [places, unit], true)
       .refine((points) => way === 'either' || (way === 'rises' ? rises(points) : falls(points)), {
         error: `expected values that never ${way === 'rises' ? 'fall' : 'rise'}`,
       })
       .optional(),
     { unit, words, places, kind: 'curve' },
   );
-export const text = (maximum: number) => name(maximum).optional();
+export const text = (maximum: number, words: string) => name(maximum, words).optional();

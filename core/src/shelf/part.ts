@@ -8,15 +8,17 @@ import { above, either, flag, least, line, oneOf, share, someOf, text, whole } f
  */
 
 const common = {
-  id: name(80).regex(/^[a-z0-9][a-z0-9.-]*$/u, { error: 'expected lower-case letters, figures, dots and dashes' }),
-  name: name(160),
-  family: text(80),
-  package: text(60),
+  id: name(80, 'id').regex(/^[a-z0-9][a-z0-9.-]*$/u, {
+    error: 'expected lower-case letters, figures, dots and dashes',
+  }),
+  name: name(160, 'name'),
+  family: text(80, 'family'),
+  package: text(60, 'package'),
   length: above('m', 'length'),
   width: above('m', 'width'),
   height: above('m', 'height'),
   cost: least('', 'cost of one, in your currency'),
-  note: text(4000),
+  note: text(4000, 'note'),
   /** kept for the designs that use it, offered to none */
   retired: flag('retired'),
   /** an example, not a part that can be bought */
@@ -36,7 +38,7 @@ export const mosfetShape = {
   voltageRating: above('V', 'rated voltage, drain to source'),
   currentRating: above('A', 'rated current, continuous'),
   onResistance: least('Ω', 'on-resistance, at 25 °C and the gate voltage named'),
-  onResistanceTemperature: either('', 'rise of the resistance, 1/K of that at 25 °C'),
+  onResistanceTemperature: either('1/K', 'rise of the resistance, of that at 25 °C'),
   onResistanceCurve: line('V', 'Ω', 'resistance against gate voltage', 'falls'),
   gateVoltage: above('V', 'gate voltage, of the values'),
   gateVoltageMaximum: above('V', 'gate voltage, highest'),
@@ -75,7 +77,7 @@ export const inductorShape = {
   kind: z.literal('inductor'),
   inductance: above('H', 'inductance, without current'),
   resistance: least('Ω', 'resistance, of the winding at 25 °C'),
-  resistanceTemperature: either('', 'rise of the resistance, 1/K of that at 25 °C'),
+  resistanceTemperature: either('1/K', 'rise of the resistance, of that at 25 °C'),
   acResistance: line('Hz', 'Ω', 'winding resistance against frequency'),
   inductanceCurve: line('A', 'H', 'inductance against current', 'falls'),
   saturation: oneOf(['soft', 'sharp'], 'how it saturates'),
@@ -96,7 +98,7 @@ export const capacitorShape = {
   ...common,
   kind: z.literal('capacitor'),
   technology: oneOf(['ceramic', 'polymer', 'electrolytic', 'tantalum', 'film'], 'technology'),
-  dielectric: text(20),
+  dielectric: text(20, 'dielectric'),
   capacitance: above('F', 'nominal capacitance'),
   tolerance: share('tolerance'),
   esr: least('Ω', 'series resistance, at the switching frequency'),
@@ -116,7 +118,7 @@ export const capacitorShape = {
 export const coreShape = {
   ...common,
   kind: z.literal('core'),
-  material: text(60),
+  material: text(60, 'package'),
   gapped: flag('takes a gap'),
   area: above('', 'effective area, m²'),
   volume: above('', 'effective volume, m³'),

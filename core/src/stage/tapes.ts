@@ -1,6 +1,6 @@
 import type { Tape } from '../area.ts';
 import { valueAt } from '../design/decision.ts';
-import type { Unit } from '../quantity/index.ts';
+import { fieldOf } from '../design/fieldRecords.ts';
 import type { CompleteDecisions } from './operating/stage.ts';
 import type { StageQuantity } from './quantities/index.ts';
 
@@ -57,15 +57,9 @@ export const stageTapes: readonly StageTape[] = [
 ];
 
 /** A decision that is one number, on a tape a decade either side of its value, or from `least` where that is nothing. */
-const number = (
-  path: string,
-  name: string,
-  unit: Unit,
-  quantity: StageQuantity,
-  least: number,
-  most = Infinity,
-): StageTape => {
+const number = (path: string, quantity: StageQuantity, least: number, most = Infinity): StageTape => {
   const read = (decisions: CompleteDecisions): number => (valueAt(decisions, path) as number | undefined) ?? 0;
+  const { name, unit = '' } = fieldOf(`decisions.${path}`)!;
   return {
     path,
     name,
@@ -84,27 +78,27 @@ const number = (
 
 /** Tapes of the decisions that have none of their own on screen until asked for. */
 export const moreStageTapes: readonly StageTape[] = [
-  number('rippleRatio', 'Ripple ratio', '%', 'rippleRatio', 0.02, 2),
-  number('inductor.resistance', 'Winding resistance', 'Ω', 'windingResistance', 1e-5),
-  number('inductor.saturationCurrent', 'Saturation current', 'A', 'saturationCurrent', 1e-3),
-  number('controlSwitch.onResistance', 'Control switch RDS(on)', 'Ω', 'controlResistance', 1e-5),
-  number('rectifier.onResistance', 'Rectifier RDS(on)', 'Ω', 'rectifierResistance', 1e-5),
-  number('rectifier.forwardVoltage', 'Forward voltage', 'V', 'rectifierDrop', 0.01, 5),
-  number('rectifier.resistance', 'Dynamic resistance', 'Ω', 'rectifierResistance', 1e-5),
-  number('control.minimumOnTime', 'Minimum on-time', 's', 'minimumOnTime', 1e-9),
-  number('control.minimumOffTime', 'Minimum off-time', 's', 'minimumOffTime', 1e-9),
-  number('control.maximumDuty', 'Duty limit', '%', 'maximumDuty', 0.1, 1),
-  number('control.deadTime', 'Dead time, each edge', 's', 'deadTime', 1e-9),
-  number('control.rampAmplitude', 'Ramp amplitude', 'V', 'rampAmplitude', 0.01, 20),
-  number('control.rampGain', 'Ramp over input', '', 'rampGain', 1e-4, 10),
-  number('control.currentSenseGain', 'Current-sense gain', 'V/A', 'currentSenseGain', 1e-6),
-  number('control.slopeCompensation', 'Slope compensation', 'V/s', 'slopeCompensation', 1),
-  number('control.rippleInjection.resistor', 'Ripple injection, resistor', 'Ω', 'injectedRipple', 1),
-  number('coupling.coefficient', 'Coupling', '', 'inductorRipple', 0.01, 0.99),
-  number('critical.valleyCurrent', 'Negative valley current', 'A', 'inductorValley', 1e-3),
-  number('critical.nodeCapacitance', 'Node capacitance', 'F', 'inductorValley', 1e-12),
-  number('preload', 'Preload', 'A', 'lossPreload', 1e-4),
-  number('outputFilter.inductance', 'Second-stage filter', 'H', 'outputRipple', 1e-9),
-  number('boostLeg.controlSwitch.onResistance', 'Boost leg’s control switch RDS(on)', 'Ω', 'controlResistance', 1e-5),
-  number('boostLeg.rectifier.onResistance', 'Boost leg’s rectifier RDS(on)', 'Ω', 'rectifierResistance', 1e-5),
+  number('rippleRatio', 'rippleRatio', 0.02, 2),
+  number('inductor.resistance', 'windingResistance', 1e-5),
+  number('inductor.saturationCurrent', 'saturationCurrent', 1e-3),
+  number('controlSwitch.onResistance', 'controlResistance', 1e-5),
+  number('rectifier.onResistance', 'rectifierResistance', 1e-5),
+  number('rectifier.forwardVoltage', 'rectifierDrop', 0.01, 5),
+  number('rectifier.resistance', 'rectifierResistance', 1e-5),
+  number('control.minimumOnTime', 'minimumOnTime', 1e-9),
+  number('control.minimumOffTime', 'minimumOffTime', 1e-9),
+  number('control.maximumDuty', 'maximumDuty', 0.1, 1),
+  number('control.deadTime', 'deadTime', 1e-9),
+  number('control.rampAmplitude', 'rampAmplitude', 0.01, 20),
+  number('control.rampGain', 'rampGain', 1e-4, 10),
+  number('control.currentSenseGain', 'currentSenseGain', 1e-6),
+  number('control.slopeCompensation', 'slopeCompensation', 1),
+  number('control.rippleInjection.resistor', 'injectedRipple', 1),
+  number('coupling.coefficient', 'inductorRipple', 0.01, 0.99),
+  number('critical.valleyCurrent', 'inductorValley', 1e-3),
+  number('critical.nodeCapacitance', 'inductorValley', 1e-12),
+  number('preload', 'lossPreload', 1e-4),
+  number('outputFilter.inductance', 'outputRipple', 1e-9),
+  number('boostLeg.controlSwitch.onResistance', 'controlResistance', 1e-5),
+  number('boostLeg.rectifier.onResistance', 'rectifierResistance', 1e-5),
 ];

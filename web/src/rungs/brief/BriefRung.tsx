@@ -1,6 +1,7 @@
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { formatQuantity, suggestLoadStep, withoutValue, withValue, type Design, type Unit } from '@yundro/core';
+import { fieldOf, formatQuantity, suggestLoadStep, withoutValue, withValue, type Design } from '@yundro/core';
+import { neededAt } from '../../fields/needed.ts';
 import { PathField } from '../../fields/PathField.tsx';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { RangeFields } from '../../fields/RangeFields.tsx';
@@ -17,27 +18,25 @@ function set(path: string, value: unknown): void {
 }
 
 interface FieldProps {
+  /** below `brief` */
   path: string;
-  label: string;
-  unit: Unit;
+  /** what it is called here; the file's own name for it when absent */
+  label?: string;
   value: number | undefined;
   optional?: boolean;
   placeholder?: string;
-  check?: (value: number) => string | undefined;
 }
 
-const aboveZero = (value: number): string | undefined =>
-  value > 0 && value <= 1e18 ? undefined : 'More than zero is needed here.';
-
-function Field({ path, label, unit, value, optional = false, placeholder, check = aboveZero }: FieldProps) {
+function Field({ path, label, value, optional = false, placeholder }: FieldProps) {
+  const { name, unit = '' } = fieldOf(`brief.${path}`)!;
   return (
     <QuantityField
-      label={label}
+      label={label ?? name}
       unit={unit}
       value={value}
       optional={optional}
       {...(placeholder === undefined ? {} : { placeholder })}
-      check={check}
+      check={neededAt(`brief.${path}`)}
       onChange={(next) => set(path, next)}
     />
   );
@@ -125,14 +124,14 @@ function Profile({ loads, full }: { loads: { current: number; share: number }[];
             label={`Load ${index + 1}`}
             unit="A"
             value={current}
-            check={(value) => (value >= 0 ? undefined : 'Zero or more is needed here.')}
+            check={neededAt('brief.loadProfile.0.current')}
             onChange={(next) => put(loads.map((at, i) => (i === index ? { ...at, current: next! } : at)))}
           />
           <QuantityField
             label="of the time"
             unit="%"
             value={share}
-            check={aboveZero}
+            check={neededAt('brief.loadProfile.0.share')}
             onChange={(next) => put(loads.map((at, i) => (i === index ? { ...at, share: next! } : at)))}
           />
           <Button
@@ -201,7 +200,7 @@ function LoadCurve({ points }: { points: [number, number][] }) {
             label="draws"
             unit="A"
             value={amperes}
-            check={(value) => (value >= 0 ? undefined : 'Zero or more is needed here.')}
+            check={neededAt('brief.loadCurve.0.1')}
             onChange={(next) => moved(index, 1, next!)}
           />
           <Button
@@ -253,21 +252,8 @@ function Wishes({ wishes }: { wishes: NonNullable<Design['brief']['controller']>
         />
       ))}
       <div className={fields['fields']}>
-        <PathField
-          small={false}
-          path="brief.controller.accuracy"
-          label="Reference within"
-          unit="%"
-          placeholder="any"
-          most={1}
-        />
-        <PathField
-          small={false}
-          path="brief.controller.quiescentCurrent"
-          label="Quiescent current at most"
-          unit="A"
-          placeholder="any"
-        />
+        <PathField small={false} path="brief.controller.accuracy" placeholder="any" />
+        <PathField small={false} path="brief.controller.quiescentCurrent" placeholder="any" />
       </div>
     </div>
   );
@@ -279,10 +265,6 @@ export default function BriefRung() {
   const result = useSolved((state) => state.result);
   const { brief } = document;
   const { inputVoltage: vin, outputCurrent: iout, loadStep } = brief;
-  const percent = (value: number): string | undefined =>
-    value > 0 && value <= 1 ? undefined : 'Between 0 and 100 % is needed here.';
-  const zeroUp = (value: number): string | undefined =>
-    value >= 0 && value <= 1e18 ? undefined : 'Zero or more is needed here.';
   return (
     <div className={css['brief']}>
       <TextField
@@ -309,7 +291,6 @@ export default function BriefRung() {
           <Field
             path="inputRipple"
             label="Ripple allowed, p-p"
-            unit="V"
             value={brief.inputRipple}
             optional
             placeholder="1 % of nominal"
@@ -325,44 +306,21 @@ export default function BriefRung() {
               <option value="battery">battery</option>
             </Form.Select>
           </Form.Group>
-          <Field
-            path="inputFuse"
-            label="Fuse at the source"
-            unit="A"
-            value={brief.inputFuse}
-            optional
-            placeholder="none"
-          />
+          <Field path="inputFuse" value={brief.inputFuse} optional placeholder="none" />
           <Text
             path="sourceName"
             label="Source’s name"
             value={brief.sourceName}
             placeholder="rails with one name share it"
           />
-          <Field
-            path="sourceResistance"
-            label="Source resistance"
-            unit="Ω"
-            value={brief.sourceResistance}
-            optional
-            placeholder="stiff"
-            check={zeroUp}
-          />
-          <Field
-            path="sourceInductance"
-            label="Source inductance"
-            unit="H"
-            value={brief.sourceInductance}
-            optional
-            placeholder="none"
-            check={zeroUp}
-          />
+          <Field path="sourceResistance" value={brief.sourceResistance} optional placeholder="stiff" />
+          <Field path="sourceInductance" value={brief.sourceInductance} optional placeholder="none" />
         </div>
       </fieldset>
       <fieldset>
         <legend>Output</legend>
         <div className={fields['fields']}>
-          <Field path="outputVoltage" label="Voltage" unit="V" value={brief.outputVoltage} />
+          <Field path="outputVoltage" label="Voltage" value={brief.outputVoltage} />
           <RangeFields
             value={iout}
             unit="A"
@@ -376,7 +334,6 @@ export default function BriefRung() {
           <Field
             path="outputRipple"
             label="Ripple allowed, p-p"
-            unit="V"
             value={brief.outputRipple}
             optional
             placeholder="1 % of the output"
@@ -407,20 +364,12 @@ export default function BriefRung() {
         <legend>Load step</legend>
         {loadStep ? (
           <div className={fields['fields']}>
-            <Field path="loadStep.from" label="From" unit="A" value={loadStep.from} check={zeroUp} />
-            <Field path="loadStep.to" label="To" unit="A" value={loadStep.to} check={zeroUp} />
-            <Field
-              path="loadStep.slewRate"
-              label="Slew"
-              unit="A/s"
-              value={loadStep.slewRate}
-              optional
-              placeholder="at once"
-            />
+            <Field path="loadStep.from" label="From" value={loadStep.from} />
+            <Field path="loadStep.to" label="To" value={loadStep.to} />
+            <Field path="loadStep.slewRate" label="Slew" value={loadStep.slewRate} optional placeholder="at once" />
             <Field
               path="loadStep.deviation"
               label="Excursion allowed"
-              unit="V"
               value={loadStep.deviation}
               optional
               placeholder="not a target"
@@ -428,7 +377,6 @@ export default function BriefRung() {
             <Field
               path="loadStep.settlingTime"
               label="Settled within"
-              unit="s"
               value={loadStep.settlingTime}
               optional
               placeholder="not a target"
@@ -453,42 +401,16 @@ export default function BriefRung() {
       <fieldset>
         <legend>Conditions</legend>
         <div className={fields['fields']}>
-          <Field
-            path="efficiency"
-            label="Efficiency wanted"
-            unit="%"
-            value={brief.efficiency}
-            optional
-            placeholder="not a target"
-            check={percent}
-          />
-          <Field
-            path="ambientTemperature"
-            label="Ambient"
-            unit="°C"
-            value={brief.ambientTemperature}
-            check={(v) => (v >= -60 && v <= 200 ? undefined : 'Between −60 and 200 °C is needed here.')}
-          />
-          <Field
-            path="junctionTemperature"
-            label="Maximum junction temperature"
-            unit="°C"
-            value={brief.junctionTemperature}
-            check={(v) => (v >= 0 && v <= 300 ? undefined : 'Between 0 and 300 °C is needed here.')}
-          />
+          <Field path="efficiency" value={brief.efficiency} optional placeholder="not a target" />
+          <Field path="ambientTemperature" value={brief.ambientTemperature} />
+          <Field path="junctionTemperature" value={brief.junctionTemperature} />
         </div>
       </fieldset>
       {brief.load === 'curve' ? <LoadCurve points={brief.loadCurve ?? []} /> : null}
       <fieldset>
         <legend>Parts and service</legend>
         <div className={fields['fields']}>
-          <PathField
-            small={false}
-            path="brief.maximumHeight"
-            label="Height left for parts"
-            unit="m"
-            placeholder="any"
-          />
+          <PathField small={false} path="brief.maximumHeight" placeholder="any" />
           <PathField
             small={false}
             path="brief.serviceLife"

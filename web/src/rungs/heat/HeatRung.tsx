@@ -340,7 +340,7 @@ function Cooling() {
           scale={1e-6}
           placeholder="data sheet"
         />
-        <PathField path="decisions.cooling.copperThickness" label="Its thickness" unit="m" placeholder="35 µm" />
+        <PathField path="decisions.cooling.copperThickness" label="Its thickness" placeholder="35 µm" />
         <PathField
           path="decisions.cooling.boardArea"
           label="Board, cm²"
@@ -348,22 +348,15 @@ function Cooling() {
           scale={1e-4}
           placeholder="parts apart"
         />
-        <PathField path="decisions.cooling.airflow" label="Air, m/s" unit="" zero placeholder="still" />
+        <PathField path="decisions.cooling.airflow" label="Air, m/s" unit="" placeholder="still" />
         {(['controlSwitch', 'rectifier'] as const).map((place) => (
           <Fragment key={place}>
             <PathField
               path={`decisions.cooling.heatSinks.${place}.thermalResistance`}
               label={`${HOT[place]}’s sink`}
-              unit="K/W"
               placeholder="none"
             />
-            <PathField
-              path={`decisions.cooling.heatSinks.${place}.padResistance`}
-              label="its pad"
-              unit="K/W"
-              zero
-              placeholder="none"
-            />
+            <PathField path={`decisions.cooling.heatSinks.${place}.padResistance`} label="its pad" placeholder="none" />
           </Fragment>
         ))}
       </div>

@@ -3,6 +3,7 @@ import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
 import { FORM_WORDS, formatQuantity, scaledTo, type DigitalForm, type DigitalParts } from '@yundro/core';
+import { neededAt } from '../../fields/needed.ts';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { useDocument, useSolved } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
@@ -109,7 +110,7 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
           label="sampled ahead, periods"
           unit=""
           value={sampleDelay}
-          check={(value) => (value >= 0 && value <= 1 ? undefined : 'From none to one period.')}
+          check={neededAt('decisions.control.digital.sampleDelay')}
           onChange={(value) => put({ sampleDelay: value ?? sampleDelay })}
         />
         <QuantityField
@@ -119,7 +120,7 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
           unit=""
           placeholder="none"
           value={dutyResolution}
-          check={(value) => (value >= 1 ? undefined : 'One at least.')}
+          check={neededAt('decisions.control.digital.dutyResolution')}
           onChange={(value) => put({ dutyResolution: value })}
         />
         <QuantityField
@@ -129,7 +130,7 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
           unit="V"
           placeholder="none"
           value={converterStep}
-          check={(value) => (value > 0 ? undefined : 'More than zero is needed here.')}
+          check={neededAt('decisions.control.digital.converterStep')}
           onChange={(value) => put({ converterStep: value })}
         />
       </div>

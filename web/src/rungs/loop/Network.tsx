@@ -1,6 +1,7 @@
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { formatQuantity, NETWORK_PARTS, valueAt, type CompensatorParts, type LoopCorners } from '@yundro/core';
+import { neededAt } from '../../fields/needed.ts';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { useDocument, useSolved } from '../../stores/designStore.ts';
 import { Difference } from './Difference.tsx';
@@ -70,7 +71,7 @@ export function Network({ answer: { network } }: { answer: LoopCorners }) {
               unit={unit}
               value={typeof given === 'number' ? given : undefined}
               placeholder={typeof taken === 'number' ? formatQuantity(taken, unit) : 'none'}
-              check={(value) => (value > 0 ? undefined : 'More than zero is needed here.')}
+              check={neededAt(`decisions.compensator.${key}`)}
               // without a bandwidth there is no speed to limit
               onChange={(value) =>
                 put({

@@ -235,9 +235,7 @@ function DeratingFields() {
             key={key}
             path={`decisions.derating.${key}`}
             label={words}
-            unit={key === 'ringing' ? '' : '%'}
             placeholder={formatQuantity(USUAL_DERATING[key], key === 'ringing' ? '' : '%')}
-            most={key === 'ringing' ? Infinity : 1}
           />
         ))}
       </div>

@@ -1,9 +1,10 @@
 import Button from 'react-bootstrap/Button';
 import CloseButton from 'react-bootstrap/CloseButton';
 import Table from 'react-bootstrap/Table';
-import { hold, type CapacitorBank, type Unit } from '@yundro/core';
+import { fieldOf, hold, type CapacitorBank } from '@yundro/core';
 import { HoldToggle } from '../../decisions/HoldToggle.tsx';
 import { Rule } from '../../decisions/Tape.tsx';
+import { neededAt } from '../../fields/needed.ts';
 import { QuantityField } from '../../fields/QuantityField.tsx';
 import { edit } from '../../stores/designStore.ts';
 import css from './stage.module.css';
@@ -11,27 +12,16 @@ import css from './stage.module.css';
 interface Column {
   key: 'count' | 'capacitance' | 'esr' | 'esl' | 'rippleCurrentRating' | 'voltageRating';
   name: string;
-  unit: Unit;
-  check: (value: number) => string | undefined;
   optional?: boolean;
 }
 
-const above = (value: number): string | undefined => (value > 0 ? undefined : 'More than zero is needed here.');
-const zeroOrMore = (value: number): string | undefined => (value >= 0 ? undefined : 'Zero or more is needed here.');
-
 const COLUMNS: readonly Column[] = [
-  {
-    key: 'count',
-    name: 'count',
-    unit: '',
-    check: (value) =>
-      Number.isInteger(value) && value >= 1 && value <= 10_000 ? undefined : 'A whole number from 1 to 10000.',
-  },
-  { key: 'capacitance', name: 'each', unit: 'F', check: above },
-  { key: 'esr', name: 'ESR', unit: 'Ω', check: zeroOrMore },
-  { key: 'esl', name: 'ESL', unit: 'H', check: zeroOrMore },
-  { key: 'rippleCurrentRating', name: 'ripple rating', unit: 'A', check: above, optional: true },
-  { key: 'voltageRating', name: 'rated', unit: 'V', check: above, optional: true },
+  { key: 'count', name: 'count' },
+  { key: 'capacitance', name: 'each' },
+  { key: 'esr', name: 'ESR' },
+  { key: 'esl', name: 'ESL' },
+  { key: 'rippleCurrentRating', name: 'ripple rating', optional: true },
+  { key: 'voltageRating', name: 'rated', optional: true },
 ];
 
 /** Kinds that one bank may be composed of, as the file allows. */
@@ -77,11 +67,11 @@ export function BankEditor({ path, name, banks }: { path: string; name: string; 
                     hideLabel
                     small
                     label={`${name}, kind ${at + 1}, ${column.name}`}
-                    unit={column.unit}
+                    unit={fieldOf(`decisions.${path}.0.${column.key}`)?.unit ?? ''}
                     value={bank[column.key]}
                     optional={column.optional ?? false}
                     {...(column.optional ? { placeholder: '—' } : {})}
-                    check={column.check}
+                    check={neededAt(`decisions.${path}.0.${column.key}`)}
                     onChange={(value) => {
                       if (value !== undefined || column.optional) set(at, column.key, value);
                     }}

@@ -7,8 +7,9 @@ import { Quiet } from '../../app/Quiet.tsx';
 import { HoldToggle } from '../../decisions/HoldToggle.tsx';
 import { Rule, Tape } from '../../decisions/Tape.tsx';
 import { QuantityField } from '../../fields/QuantityField.tsx';
+import { neededAt } from '../../fields/needed.ts';
 import { edit } from '../../stores/designStore.ts';
-import { checkOf, holdQuantity, type ChoiceRow, type QuantityRow } from './rows.ts';
+import { holdQuantity, type ChoiceRow, type QuantityRow } from './rows.ts';
 import css from './stage.module.css';
 
 /** A decision between words: hold or free, the choice, the rule. */
@@ -68,7 +69,7 @@ export function QuantityEditor({
         value={value}
         optional={optional}
         {...(optional ? { placeholder: row.without } : {})}
-        check={checkOf(row)}
+        check={neededAt(`decisions.${row.path}`)}
         onChange={(next) =>
           edit((design) =>
             next === undefined ? free(design, row.path) : holdQuantity(design, row.path, next, decisions),

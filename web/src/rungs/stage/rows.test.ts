@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { completeDecisions, newDesign, readDesign, solve, valueAt, type Design } from '@yundro/core';
-import { checkOf, groupsFor, holdQuantity, type ChoiceRow, type QuantityRow } from './rows.ts';
+import { neededAt } from '../../fields/needed.ts';
+import { groupsFor, holdQuantity, type ChoiceRow, type QuantityRow } from './rows.ts';
 
 /** A design of each kind whose rows differ. */
 const KINDS: [string, object, object?][] = [
@@ -63,7 +64,7 @@ describe.each(KINDS)('every row of %s', (_, decisions, brief) => {
     for (const row of rows.filter((one): one is QuantityRow => !isChoice(one))) {
       const now = valueAt(complete, row.path);
       const value = typeof now === 'number' && now > 0 ? now : row.unit === '%' ? 0.4 : 1e-3;
-      expect([row.path, checkOf(row)(value)]).toEqual([row.path, undefined]);
+      expect([row.path, neededAt(`decisions.${row.path}`)(value)]).toEqual([row.path, undefined]);
       // what goes with it is held with it, as by the hand
       const partner = row.path.endsWith('.rising') || row.path.endsWith('.falling');
       const base = partner
@@ -94,13 +95,13 @@ describe.each(KINDS)('every row of %s', (_, decisions, brief) => {
   });
 });
 
-test('a number that cannot be is told what is needed', () => {
-  const rows = groupsFor(completeDecisions(designOf({})).decisions).flatMap(({ rows: own }) => own);
-  const row = (path: string) => rows.find((one) => one.path === path) as QuantityRow;
-  expect(checkOf(row('control.maximumDuty'))(1.2)).toMatch(/At most 1/u);
-  expect(checkOf(row('control.referenceVoltage'))(0)).toMatch(/More than zero/u);
-  expect(checkOf(row('control.minimumOnTime'))(-1e-9)).toMatch(/Zero or more/u);
-  expect(checkOf(row('control.minimumOnTime'))(0)).toBeUndefined();
+test('a number that cannot be is told what is needed, as the file would', () => {
+  const needed = (path: string, value: number) => neededAt(`decisions.${path}`)(value);
+  expect(needed('control.maximumDuty', 1.2)).toBe('A fraction above 0, at most 1 is needed here.');
+  expect(needed('control.referenceVoltage', 0)).toBe('A number above 0 is needed here.');
+  expect(needed('control.minimumOnTime', -1e-9)).toBe('Zero or a positive number is needed here.');
+  expect(needed('control.minimumOnTime', 0)).toBeUndefined();
+  expect(needed('outputCapacitors.0.count', 1.5)).toBe('A whole number is needed here.');
 });
 
 test('a current amplifier held in one part keeps the rest decided, and the design solves', () => {

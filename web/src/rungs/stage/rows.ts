@@ -3,6 +3,7 @@ import {
   SCHOOLS,
   type CompleteDecisions,
   type Design,
+  fieldOf,
   free,
   hold,
   type RippleSchool,
@@ -14,9 +15,6 @@ export interface QuantityRow {
   path: string;
   name: string;
   unit: Unit;
-  /** smallest value that makes sense, itself allowed or not */
-  least?: { value: number; allowed: boolean };
-  most?: number;
   /** what stands where nothing is decided */
   without?: string;
 }
@@ -41,13 +39,11 @@ export interface Group {
   rows: readonly Row[];
 }
 
-const ZERO = { value: 0, allowed: true };
-const quantity = (path: string, name: string, unit: Unit, more: Partial<QuantityRow> = {}): QuantityRow => ({
-  path,
-  name,
-  unit,
-  ...more,
-});
+/** A number as the file's own record names it. */
+const quantity = (path: string, without?: string): QuantityRow => {
+  const { name, unit = '' } = fieldOf(`decisions.${path}`)!;
+  return { path, name, unit, ...(without === undefined ? {} : { without }) };
+};
 
 /** A choice whose words are the file's own. */
 function choice(
@@ -68,25 +64,20 @@ function choice(
   };
 }
 
-const switchRows = (path: string, name: string, without?: string): QuantityRow[] => [
-  quantity(`${path}.onResistance`, `${name} RDS(on)`, 'Ω', { least: ZERO, ...(without ? { without } : {}) }),
-  quantity(`${path}.bodyDiodeVoltage`, `${name} body diode`, 'V', {
-    least: ZERO,
-    without: `${BODY_DIODE_VOLTAGE} V assumed`,
-  }),
-  quantity(`${path}.voltageRating`, `${name} rating`, 'V', { without: 'none' }),
+const switchRows = (path: string, without?: string): QuantityRow[] => [
+  quantity(`${path}.onResistance`, without),
+  quantity(`${path}.bodyDiodeVoltage`, `${BODY_DIODE_VOLTAGE} V assumed`),
+  quantity(`${path}.voltageRating`, 'none'),
 ];
 
-function rectifierRows(path: string, name: string, kind: string, without?: string): QuantityRow[] {
-  const more = { least: ZERO, ...(without ? { without } : {}) };
-  return kind === 'diode'
+const rectifierRows = (path: string, kind: string, without?: string): QuantityRow[] =>
+  kind === 'diode'
     ? [
-        quantity(`${path}.forwardVoltage`, `${name} forward voltage`, 'V', more),
-        quantity(`${path}.resistance`, `${name} dynamic resistance`, 'Ω', more),
-        quantity(`${path}.voltageRating`, `${name} rating`, 'V', { without: 'none' }),
+        quantity(`${path}.forwardVoltage`, without),
+        quantity(`${path}.resistance`, without),
+        quantity(`${path}.voltageRating`, 'none'),
       ]
-    : switchRows(path, name, without);
-}
+    : switchRows(path, without);
 
 /** What a boost leg takes where it is given nothing of its own. */
 const AS_BUCK = 'as the buck leg';
@@ -171,10 +162,10 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
     {
       name: 'Switches',
       rows: [
-        ...switchRows('controlSwitch', 'Control'),
+        ...switchRows('controlSwitch'),
         rectifierKind('rectifier', 'Rectifier', (d) => d.rectifier.kind),
-        ...rectifierRows('rectifier', 'Rectifier', rectifier.kind),
-        quantity('control.deadTime', 'Dead time, each edge', 's', { least: ZERO }),
+        ...rectifierRows('rectifier', rectifier.kind),
+        quantity('control.deadTime'),
       ],
     },
     ...(fourSwitch
@@ -182,13 +173,13 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
           {
             name: 'Boost leg',
             rows: [
-              ...switchRows('boostLeg.controlSwitch', 'Boost control', AS_BUCK),
+              ...switchRows('boostLeg.controlSwitch', AS_BUCK),
               rectifierKind(
                 'boostLeg.rectifier',
                 'Boost rectifier',
                 (d) => d.boostLeg?.rectifier?.kind ?? d.rectifier.kind,
               ),
-              ...rectifierRows('boostLeg.rectifier', 'Boost rectifier', boostRectifier, AS_BUCK),
+              ...rectifierRows('boostLeg.rectifier', boostRectifier, AS_BUCK),
             ],
           },
         ]
@@ -196,14 +187,12 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
     {
       name: 'Inductor',
       rows: [
-        quantity('inductor.resistance', 'Winding resistance', 'Ω', { least: ZERO }),
-        quantity('inductor.saturationCurrent', 'Saturation current', 'A'),
+        quantity('inductor.resistance'),
+        quantity('inductor.saturationCurrent'),
         choice('rippleSchool', 'Ripple-ratio guideline', SCHOOL_WORDS, (d) => d.rippleSchool),
-        quantity('rippleRatio', 'Ripple ratio', '%', { most: 4 }),
+        quantity('rippleRatio'),
         coupling,
-        ...(decisions.coupling
-          ? [quantity('coupling.coefficient', 'Coupling coefficient', '', { least: ZERO, most: 0.999 })]
-          : []),
+        ...(decisions.coupling ? [quantity('coupling.coefficient')] : []),
       ],
     },
     {
@@ -213,81 +202,56 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
         conduction,
         ...(decisions.conduction === 'critical'
           ? [
-              ...(diodes
-                ? []
-                : [
-                    quantity('critical.valleyCurrent', 'Negative valley current', 'A', {
-                      least: ZERO,
-                      without: 'none',
-                    }),
-                  ]),
-              quantity('critical.nodeCapacitance', 'Switch-node capacitance', 'F', { least: ZERO, without: 'none' }),
+              ...(diodes ? [] : [quantity('critical.valleyCurrent', 'none')]),
+              quantity('critical.nodeCapacitance', 'none'),
             ]
           : []),
-        quantity('preload', 'Preload', 'A', { least: ZERO, without: 'none' }),
+        quantity('preload', 'none'),
       ],
     },
     {
       name: 'Controller',
       rows: [
         choice('control.method', 'Control method', METHODS, (d) => d.control.method),
-        quantity('control.referenceVoltage', 'Reference', 'V'),
-        quantity('control.minimumOnTime', 'Minimum on-time', 's', { least: ZERO }),
-        quantity('control.minimumOffTime', 'Minimum off-time', 's', { least: ZERO }),
-        quantity('control.maximumDuty', 'Duty limit', '%', { most: 1 }),
-        ...(method === 'voltage-mode' || method === 'average-current-mode'
-          ? [quantity('control.rampAmplitude', 'Ramp amplitude', 'V')]
-          : []),
-        ...(method === 'voltage-mode-feedforward' ? [quantity('control.rampGain', 'Ramp over input', '')] : []),
+        quantity('control.referenceVoltage'),
+        quantity('control.minimumOnTime'),
+        quantity('control.minimumOffTime'),
+        quantity('control.maximumDuty'),
+        ...(method === 'voltage-mode' || method === 'average-current-mode' ? [quantity('control.rampAmplitude')] : []),
+        ...(method === 'voltage-mode-feedforward' ? [quantity('control.rampGain')] : []),
         ...(method === 'peak-current-mode'
           ? [
-              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A'),
-              quantity('control.slopeCompensation', 'Slope compensation', 'V/s', { least: ZERO }),
-              quantity('control.currentSenseFilter', 'Current-sense filter', 's', { without: 'none' }),
+              quantity('control.currentSenseGain'),
+              quantity('control.slopeCompensation'),
+              quantity('control.currentSenseFilter', 'none'),
             ]
           : []),
         ...(method === 'average-current-mode'
           ? [
-              quantity('control.currentSenseGain', 'Current-sense gain', 'V/A'),
-              quantity('control.currentAmplifier.inputResistor', 'Current amplifier, from the sense', 'Ω'),
-              quantity('control.currentAmplifier.feedbackResistor', 'Current amplifier, feedback', 'Ω'),
-              quantity('control.currentAmplifier.feedbackCapacitor', 'Current amplifier, in series', 'F'),
-              quantity('control.currentAmplifier.shuntCapacitor', 'Current amplifier, across', 'F'),
+              quantity('control.currentSenseGain'),
+              quantity('control.currentAmplifier.inputResistor'),
+              quantity('control.currentAmplifier.feedbackResistor'),
+              quantity('control.currentAmplifier.feedbackCapacitor'),
+              quantity('control.currentAmplifier.shuntCapacitor'),
             ]
           : []),
         ...(method === 'constant-on-time'
           ? [
-              quantity('control.onTime', 'On-time', 's', { without: 'from the ratio' }),
-              quantity('control.rippleInjection.resistor', 'Ripple injection, from the node', 'Ω', { without: 'none' }),
-              quantity('control.rippleInjection.capacitor', 'Ripple injection, to the output', 'F', {
-                without: 'none',
-              }),
-              quantity('control.rippleInjection.coupling', 'Ripple injection, to the tap', 'F', { without: 'none' }),
+              quantity('control.onTime', 'from the ratio'),
+              quantity('control.rippleInjection.resistor', 'none'),
+              quantity('control.rippleInjection.capacitor', 'none'),
+              quantity('control.rippleInjection.coupling', 'none'),
             ]
           : []),
-        ...(method === 'hysteretic'
-          ? [quantity('control.hysteresis', 'Hysteresis at the tap', 'V', { without: '2 % of the reference taken' })]
-          : []),
-        ...(method === 'gated-oscillator'
-          ? [quantity('control.oscillatorDuty', 'Oscillator’s duty', '%', { most: 1, without: '50 % taken' })]
-          : []),
-        quantity('control.undervoltageLockout.rising', 'Starts above, at the input', 'V', { without: 'at any input' }),
-        quantity('control.undervoltageLockout.falling', 'Stops below, at the input', 'V', { without: 'never' }),
-        quantity('control.softStart', 'Soft start', 's', { least: ZERO, without: 'none given' }),
-        quantity('control.currentLimit', 'Current limit', 'A', { without: 'none given' }),
+        ...(method === 'hysteretic' ? [quantity('control.hysteresis', '2 % of the reference taken')] : []),
+        ...(method === 'gated-oscillator' ? [quantity('control.oscillatorDuty', '50 % taken')] : []),
+        quantity('control.undervoltageLockout.rising', 'at any input'),
+        quantity('control.undervoltageLockout.falling', 'never'),
+        quantity('control.softStart', 'none given'),
+        quantity('control.currentLimit', 'none given'),
       ],
     },
   ];
-}
-
-/** What a number must be, in words where it is not. */
-export function checkOf({ least = { value: 0, allowed: false }, most = 1e18 }: QuantityRow) {
-  return (value: number): string | undefined => {
-    if (value < least.value || (value === least.value && !least.allowed)) {
-      return least.allowed ? 'Zero or more is needed here.' : 'More than zero is needed here.';
-    }
-    return value > most ? `At most ${most} is possible here.` : undefined;
-  };
 }
 
 /** The design with a number held; a rectifier's can only be held together with its kind. */
