@@ -111,8 +111,8 @@ class Leg:
         self.blocking = max(self.blocking, np.max(across))
 
 
-def sheet_losses(d, name, device, rectifier, edge, blocking, f, hard, n):
-    """What the data sheets of one leg's devices say it loses, by the names of the contract."""
+def sheet_losses(d, name, device, rectifier, edge, blocking, f, hard, n, rest):
+    """What the data sheets of one leg's devices say it loses, by the names of the contract; rest is V after a rest."""
     control = d["control"]
     nc, nr = device.get("count", 1), rectifier.get("count", 1)
     on, off = edge
@@ -129,7 +129,8 @@ def sheet_losses(d, name, device, rectifier, edge, blocking, f, hard, n):
         out[named("controlSwitchOverlap")] = n * f * blocking / 2 * (max(0, on) * t_on + max(0, off) * t_off)
     charges = [x.get("outputCharge") for x in (device, rectifier)]
     if charges != [None, None]:
-        out[named("outputCharge")] = hard * n * f * blocking / 2 * (nc * (charges[0] or 0) + nr * (charges[1] or 0))
+        energy = blocking / 2 * hard if rest is None else rest**2 / blocking / 2
+        out[named("outputCharge")] = n * f * energy * (nc * (charges[0] or 0) + nr * (charges[1] or 0))
     if rectifier.get("reverseRecoveryCharge") is not None:
         out[named("reverseRecovery")] = hard * n * f * blocking * nr * rectifier["reverseRecoveryCharge"]
     gates = [device.get("gateCharge"), rectifier.get("gateCharge") if rectifier["kind"] == "synchronous" else None]
@@ -201,7 +202,10 @@ def solve(case):
         blocking[rect] = leg.rectifier_blocking
         if 0 < duty < 1:
             on, off = current_at(0.0, 1), current_at(duty * p, -1)
-            losses.update(sheet_losses(d, name, device, rectifier, (on, off), leg.blocking, f, ccm and on > 0, n))
+            steps = not name and (four or s.topology == "buck")
+            rest = min(max(0.0, s.vin - (b["outputVoltage"] if steps else 0.0)), leg.blocking)
+            rest = rest if point["conductionMode"] == "DCM" else None
+            losses.update(sheet_losses(d, name, device, rectifier, (on, off), leg.blocking, f, ccm and on > 0, n, rest))
     losses["deadTimeConduction"] = n / p * sum(leg.dead for leg in legs.values())
     factor = winding_factor(design, temperatures)
     inductor = d["inductor"]

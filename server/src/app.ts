@@ -13,6 +13,7 @@ import {
   requireJson,
   requireShape,
   requireToken,
+  shallow,
   takeToken,
   type GuardOptions,
   endSession,
@@ -84,10 +85,27 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
     rateLimit({ windowMs: 10_000, limit: 5000, standardHeaders: false, legacyHeaders: false, handler: tooMany }),
   );
 
+  // a database that reads and cannot write is not well: known from the last write that came through or did not
+  let writes = true;
+  app.use('/api', (request, response, next) => {
+    if (request.method !== 'GET' && request.method !== 'HEAD')
+      response.once('finish', () => {
+        if (response.statusCode === 507) writes = false;
+        else if (response.statusCode < 400) writes = true;
+      });
+    next();
+  });
   app.get('/api/health', async (_request, response) => {
     try {
       await connection.pool.query('select 1');
-      response.json({ status: 'ok', database: 'ok' });
+      if (writes) response.json({ status: 'ok', database: 'ok' });
+      else
+        sendErrors(
+          response,
+          503,
+          [{ path: 'database', message: 'the database cannot write', expected: 'room on its disk' }],
+          { status: 'degraded', database: 'reads only' },
+        );
     } catch {
       sendErrors(
         response,
@@ -104,7 +122,7 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
   app.use('/api', requireToken(guard), requireJson, oneLargeAtATime());
   // an import of parts is larger than any other body, and is checked part by part
   app.use('/api', shelfImport(connection.db));
-  app.use('/api', express.json({ limit: '5mb', strict: true }), requireShape);
+  app.use('/api', express.json({ limit: '5mb', strict: true, verify: shallow }), requireShape);
   app.post('/api/session/end', endSession(guard));
   app.get('/api/schema', (_request, response) => {
     response.json(designJsonSchema());

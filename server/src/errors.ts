@@ -1,5 +1,5 @@
 import type { ErrorRequestHandler, Response } from 'express';
-import type { Fault } from '@yundro/core';
+import { MAXIMUM_DEPTH, type Fault } from '@yundro/core';
 
 /** The one error shape of the API: what is wrong where, and what was expected. */
 export interface ErrorBody {
@@ -34,13 +34,20 @@ interface Chained {
   errors?: unknown[];
 }
 
-function isAway(error: unknown, depth = 0): boolean {
+/** What PostgreSQL says of a lock that was waited for too long, and of a disk that is full, broken or read only. Source: the same. */
+const LOCKED = /^55P03$/u;
+const NO_ROOM = /^(?:53100|58030|25006|ENOSPC|EROFS)$/u;
+
+function some(error: unknown, holds: (link: Chained) => boolean, depth = 0): boolean {
   if (typeof error !== 'object' || error === null || depth > 5) return false;
-  const { code, message, cause, errors } = error as Chained;
-  if (code !== undefined && AWAY.test(code)) return true;
-  if (message !== undefined && AWAY_TEXTS.has(message)) return true;
-  return isAway(cause, depth + 1) || (errors ?? []).some((inner) => isAway(inner, depth + 1));
+  const { cause, errors } = error as Chained;
+  if (holds(error)) return true;
+  return some(cause, holds, depth + 1) || (errors ?? []).some((inner) => some(inner, holds, depth + 1));
 }
+const codeOf = (error: unknown, codes: RegExp): boolean =>
+  some(error, ({ code }) => code !== undefined && codes.test(code));
+const isAway = (error: unknown): boolean =>
+  codeOf(error, AWAY) || some(error, ({ message }) => message !== undefined && AWAY_TEXTS.has(message));
 
 /** What the log keeps of an error: its kind and place, never a query's parameters, which hold whole documents. */
 export function forLog(error: unknown): object {
@@ -66,11 +73,37 @@ export const handleError: ErrorRequestHandler = (error: unknown, request, respon
   const writes = request.method !== 'GET' && request.method !== 'HEAD';
   if (type === 'entity.too.large') {
     sendErrors(response, 413, [{ path: '', message: 'the request is over 5 MB', expected: 'at most 5 MB' }]);
+  } else if (type === 'too.deep') {
+    sendErrors(response, 400, [
+      {
+        path: '',
+        message: `nesting goes deeper than ${MAXIMUM_DEPTH} levels`,
+        expected: `at most ${MAXIMUM_DEPTH} levels`,
+      },
+    ]);
   } else if (type === 'entity.parse.failed') {
     sendErrors(response, 400, [{ path: '', message: 'the request is not JSON', expected: 'one JSON object' }]);
   } else if (status !== undefined && status >= 400 && status < 500) {
     sendErrors(response, status, [
       { path: '', message: 'the request cannot be read', expected: 'a well-formed request' },
+    ]);
+  } else if (codeOf(error, LOCKED)) {
+    response.setHeader('Retry-After', '10');
+    sendErrors(response, 503, [
+      {
+        path: '',
+        message: 'another import of the same parts is under way; nothing of this one was kept',
+        expected: 'the same again in a moment',
+      },
+    ]);
+  } else if (codeOf(error, NO_ROOM)) {
+    request.log?.error({ failure: forLog(error) }, 'the database cannot write');
+    sendErrors(response, 507, [
+      {
+        path: '',
+        message: 'the database has no room to write, or its disk can only be read; nothing of this was kept',
+        expected: 'room on its disk, then the same again',
+      },
     ]);
   } else if (isAway(error)) {
     response.setHeader('Retry-After', '2');

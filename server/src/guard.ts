@@ -1,7 +1,7 @@
 import { timingSafeEqual } from 'node:crypto';
 import type { Request, RequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
-import { structureFault, type Fault } from '@yundro/core';
+import { MAXIMUM_DEPTH, nestedDeeper, structureFault, type Fault } from '@yundro/core';
 import type { Database } from './db/database.ts';
 import { beginSession, endSessions, isSession } from './db/sessions.ts';
 import { sendErrors } from './errors.ts';
@@ -139,12 +139,19 @@ export function endSession({ sessions }: GuardOptions): RequestHandler {
 export const requireJson: RequestHandler = (request, response, next) => {
   const empty = request.headers['content-length'] === undefined || request.headers['content-length'] === '0';
   const chunked = request.headers['transfer-encoding'] !== undefined;
-  if (WRITES.has(request.method) && (!empty || chunked) && !request.is('application/json')) {
+  if (WRITES.has(request.method) && (!empty || chunked) && !request.is(['application/json', 'application/x-ndjson'])) {
     refuse(response, 415, 'Content-Type', 'this is not JSON', 'application/json');
     return;
   }
   next();
 };
+
+/** A body is looked at before it is parsed: a tower of brackets costs a scan, not a minute. */
+export function shallow(_request: unknown, _response: unknown, body: Buffer): void {
+  // one more than a document has: it comes wrapped
+  if (nestedDeeper(body, MAXIMUM_DEPTH + 1))
+    throw Object.assign(new Error('too deep'), { status: 400, type: 'too.deep' });
+}
 
 /** What no schema and no database should see: too deep, too many, or text that is none. */
 export const requireShape: RequestHandler = (request, response, next) => {

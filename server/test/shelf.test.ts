@@ -91,6 +91,13 @@ describe('editing', () => {
   });
 });
 
+/** An import of any size: one part a line. */
+const sent = (list: readonly object[]) =>
+  request(app)
+    .post('/api/shelf/parts')
+    .set('Content-Type', 'application/x-ndjson')
+    .send(list.map((part) => JSON.stringify(part)).join('\n'));
+
 describe('importing', () => {
   test('adds, changes and leaves alone, in one transaction; each change is a version', async () => {
     const list = [wire('new-1'), wire('new-2'), { ...demo[2], cost: 77 }, demo[3]];
@@ -99,19 +106,69 @@ describe('importing', () => {
     const found = await request(app).get(`/api/shelf/parts/${demo[2]!.id}`).expect(200);
     expect(found.body).toMatchObject({ version: 2, part: { cost: 77 } });
   });
-  test('one bad part and none is taken in; it is named by its place', async () => {
+  test.each(['a list', 'lines'])('one bad part in %s and none is taken in; it is named by its place', async (as) => {
     const list = [wire('good'), wire('bad', { diameter: 0 }), wire('good')];
-    const answer = await request(app).post('/api/shelf/parts').send({ parts: list }).expect(400);
+    const posted = as === 'lines' ? sent(list) : request(app).post('/api/shelf/parts').send({ parts: list });
+    const answer = await posted.expect(400);
     expect((answer.body as { errors: { path: string }[] }).errors.map((error) => error.path)).toEqual([
       'parts.1.diameter',
       'parts.2.id',
     ]);
     await request(app).get('/api/shelf/parts/good').expect(404);
   });
+  test('a line that is none, a tower of brackets and too large a body are told, and hold nobody up', async () => {
+    const broken = await request(app)
+      .post('/api/shelf/parts')
+      .set('Content-Type', 'application/x-ndjson')
+      .send(
+        `${JSON.stringify(wire('whole'))}\n{"id": \n${'['.repeat(4_000_000)}\n${JSON.stringify(wire('nul', { name: 'a\0' }))}`,
+      )
+      .expect(400);
+    expect((broken.body as { errors: { path: string }[] }).errors.map((error) => error.path)).toEqual([
+      'parts.1',
+      'parts.2',
+      'parts.3.name',
+    ]);
+    const tower = await request(app)
+      .post('/api/projects')
+      .set('Content-Type', 'application/json')
+      .send('['.repeat(4_900_000))
+      .expect(400);
+    expect(tower.body).toMatchObject({ errors: [{ message: expect.stringMatching(/deeper than 64/u) as string }] });
+    const large = await request(app)
+      .post('/api/shelf/parts')
+      .set('Content-Type', 'application/x-ndjson')
+      .send('x'.repeat(60_000_001))
+      .expect(413);
+    expect(large.body).toMatchObject({ errors: [{ message: expect.stringMatching(/60 MB/u) as string }] });
+  });
+  test('another import of the same parts is waited for, and told of where it takes too long', async () => {
+    await sent([wire('held')]).expect(200);
+    const other = new pg.Client({ connectionString: admin.replace(/\/[^/]*$/u, `/${name}`) });
+    await other.connect();
+    await other.query(`begin; update parts set version = version where id = 'held'`);
+    const answer = await sent([wire('held', { cost: 1 })]).expect(503);
+    expect(answer.body).toMatchObject({ errors: [{ message: expect.stringMatching(/another import/u) as string }] });
+    await other.query('rollback');
+    await other.end();
+    expect((await sent([wire('held', { cost: 1 })]).expect(200)).body).toEqual({ added: 0, changed: 1, same: 0 });
+  }, 30_000);
+  test('a database that cannot write is told as such, by health too, until it can', async () => {
+    await connection.pool.query(
+      `create function no_room() returns trigger language plpgsql as $$ begin raise exception 'full' using errcode = '53100'; end $$;
+       create trigger no_room before insert on parts execute function no_room()`,
+    );
+    const full = await sent([wire('roomless')]).expect(507);
+    expect(full.body).toMatchObject({ errors: [{ message: expect.stringMatching(/no room/u) as string }] });
+    await request(app).get('/api/health').expect(503);
+    await connection.pool.query('drop trigger no_room on parts; drop function no_room');
+    await sent([wire('roomless')]).expect(200);
+    await request(app).get('/api/health').expect(200);
+  });
   test('cut in the middle, the shelf is as it was', async () => {
     await connection.pool.query(`alter table part_versions add constraint cut check (part_id <> 'cut-2500')`);
     const list = Array.from({ length: 3000 }, (_, i) => wire(`cut-${i}`));
-    await request(app).post('/api/shelf/parts').send({ parts: list }).expect(500);
+    await sent(list).expect(500);
     const left = await request(app).get('/api/shelf/parts?words=cut-1').expect(200);
     expect(left.body).toMatchObject({ total: 0 });
     await connection.pool.query('alter table part_versions drop constraint cut');
@@ -121,7 +178,7 @@ describe('importing', () => {
 describe('searching among 20,000 parts', () => {
   beforeAll(async () => {
     const many = Array.from({ length: 20_000 }, (_, i) => wire(`many-${i}`, { retired: i % 100 === 0 }));
-    await request(app).post('/api/shelf/parts').send({ parts: many }).expect(200);
+    expect((await sent(many).expect(200)).body).toEqual({ added: 20_000, changed: 0, same: 0 });
     await connection.pool.query('analyze parts');
   }, 60_000);
 

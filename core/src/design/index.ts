@@ -3,12 +3,21 @@ export { listDifferences, type Difference } from './difference.ts';
 export { fieldOf, fieldRecords, type Field } from './fieldRecords.ts';
 export { free, hold, isHeld, taken, valueAt, withValue, withoutValue } from './decision.ts';
 export { bringForward, type MigrationStep } from './migrate.ts';
-export { readDesign, readDesignText, structureFault, writeDesignText, type Fault, type ReadResult } from './read.ts';
+export {
+  nestedDeeper,
+  readDesign,
+  readDesignText,
+  structureFault,
+  writeDesignText,
+  type Fault,
+  type ReadResult,
+} from './read.ts';
 export {
   designJsonSchema,
   designSchema,
   FORMAT,
   MAXIMUM_BYTES,
+  MAXIMUM_DEPTH,
   RIPPLE_SCHOOLS,
   VERSION,
   type Brief,

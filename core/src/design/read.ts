@@ -111,6 +111,25 @@ const UNFIT_TEXT = /\0|\p{Surrogate}/u;
  * value; undefined when nothing is wrong.
  * @param depthOfRoot where the value stands: −1 for what wraps a document
  */
+/** Whether JSON text nests deeper than so many levels: seen before a parser that recurses is handed it. @param text UTF-8 */
+export function nestedDeeper(text: Uint8Array, most: number): boolean {
+  let depth = 0;
+  let quoted = false;
+  for (let i = 0; i < text.length; i += 1) {
+    const byte = text[i];
+    if (quoted) {
+      if (byte === BACKSLASH) i += 1;
+      else if (byte === QUOTE) quoted = false;
+    } else if (byte === QUOTE) quoted = true;
+    else if (byte === OPEN_LIST || byte === OPEN_OBJECT) {
+      depth += 1;
+      if (depth > most) return true;
+    } else if (byte === CLOSE_LIST || byte === CLOSE_OBJECT) depth -= 1;
+  }
+  return false;
+}
+const [BACKSLASH, QUOTE, OPEN_LIST, CLOSE_LIST, OPEN_OBJECT, CLOSE_OBJECT] = [92, 34, 91, 93, 123, 125] as const;
+
 export function structureFault(root: unknown, depthOfRoot = 0): Fault | undefined {
   const stack: { value: unknown; path: string; depth: number }[] = [{ value: root, path: '', depth: depthOfRoot }];
   let values = 0;

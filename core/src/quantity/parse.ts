@@ -22,7 +22,7 @@ const EXAMPLES: Readonly<Record<Unit, string>> = {
   'm³': '2e-6',
   'm/s': '1.5',
   K: '10',
-  '1/K': '0.0039',
+  'K⁻¹': '0.0039',
   '°C': '50',
   '%': '15 %',
   'A/s': '1M or 1 A/µs',

@@ -39,7 +39,7 @@ export type Unit =
   | 'm³'
   | 'm/s'
   | 'K'
-  | '1/K'
+  | 'K⁻¹'
   | '°C'
   | '%'
   | 'A/s'
@@ -90,7 +90,7 @@ export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
   'm³': ['m³', 'm3'],
   'm/s': ['m/s'],
   K: ['k'],
-  '1/K': ['1/k'],
+  'K⁻¹': ['k⁻¹', '1/k', '/k'],
   '°C': ['°c', 'c', 'degc'],
   '%': ['%'],
   'A/s': ['a/s'],

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, sql, type SQL } from 'drizzle-orm';
 import { demoShelf, type Part, type PartKind } from '@yundro/core';
 import type { Database } from './database.ts';
 import { parts, partVersions } from './schema.ts';
@@ -24,8 +24,9 @@ const stored = (row: Shown): StoredPart => ({
   part: row.document,
 });
 
-/** Parts of one statement. */
+/** Parts of one statement that writes, and of one that reads. */
 const CHUNK = 2000;
+const PIECE = 10_000;
 
 const rowOf = (part: Part) => ({
   id: part.id,
@@ -37,27 +38,11 @@ const rowOf = (part: Part) => ({
 
 /** Puts the demo parts in, once: a shelf that holds anything is left as it is. */
 export async function loadDemoShelf(db: Database): Promise<'loaded' | 'present'> {
-  return db.transaction(async (tx) => {
-    const [any] = await tx.select({ id: parts.id }).from(parts).limit(1);
-    if (any) return 'present';
-    await insertAll(tx, demoShelf().parts);
-    return 'loaded';
-  });
-}
-
-/** New parts with their first versions, each chunk one statement whose rows come from one JSON text. */
-async function insertAll(db: Pick<Database, 'execute'>, all: readonly Part[]): Promise<void> {
-  for (let i = 0; i < all.length; i += CHUNK) {
-    const rows = JSON.stringify(all.slice(i, i + CHUNK));
-    await db.execute(sql`
-      with given as (select value as document from jsonb_array_elements(${rows}::jsonb)),
-      added as (
-        insert into parts (id, kind, name, retired, document)
-        select document->>'id', document->>'kind', document->>'name', coalesce((document->>'retired')::boolean, false), document
-        from given on conflict do nothing returning id, version, document
-      )
-      insert into part_versions (part_id, version, document) select id, version, document from added`);
-  }
+  const [any] = await db.select({ id: parts.id }).from(parts).limit(1);
+  if (any) return 'present';
+  // two servers that start at once bring the same
+  await importParts(db, demoShelf().parts);
+  return 'loaded';
 }
 
 /** A mark that changes with every change of the Shelf. */
@@ -68,10 +53,20 @@ export async function shelfMark(db: Database): Promise<string> {
   return `${row!.count}-${row!.versions}`;
 }
 
-/** Every part, as one list. */
-export async function allParts(db: Database): Promise<Part[]> {
-  const rows = await db.select({ document: parts.document }).from(parts).orderBy(asc(parts.id));
-  return rows.map(({ document }) => document);
+/** Every part, as pieces of the text of one JSON list: nothing of it is read here. */
+export async function* allParts(db: Database): AsyncGenerator<string> {
+  let after = '';
+  yield '[';
+  for (;;) {
+    const { rows } = await db.execute<{ last: string | null; list: string | null }>(sql`
+      select max(id) as last, string_agg(document::text, ',' order by id) as list
+      from (select id, document from parts where id > ${after} order by id limit ${PIECE}) as piece`);
+    const { last, list } = rows[0]!;
+    if (last === null || list === null) break;
+    yield after === '' ? list : `,${list}`;
+    after = last;
+  }
+  yield ']';
 }
 
 export interface PartSearch {
@@ -140,54 +135,41 @@ export async function savePart(db: Database, part: Part, version: number): Promi
   });
 }
 
-/** Takes parts in, all or none: new ones, and ones that stand already as their next version. */
+/** How long an import waits for another that holds the same parts: shorter than a query may take. */
+const LONGEST_WAIT = sql`set local lock_timeout = '10s'`;
+
+/** Takes parts in, all or none: new ones, and ones that stand already and say something else as their next version. */
 export async function importParts(
   db: Database,
   all: readonly Part[],
 ): Promise<{ added: number; changed: number; same: number }> {
   return db.transaction(async (tx) => {
+    await tx.execute(LONGEST_WAIT);
     const counts = { added: 0, changed: 0, same: 0 };
-    for (let i = 0; i < all.length; i += CHUNK) {
-      const chunk = all.slice(i, i + CHUNK);
-      const standing = new Map(
-        (
-          await tx
-            .select({ id: parts.id, ...SHOWN })
-            .from(parts)
-            .where(
-              inArray(
-                parts.id,
-                chunk.map(({ id }) => id),
-              ),
-            )
-            .for('update')
-        ).map((row) => [row.id, row]),
-      );
-      const fresh = chunk.filter(({ id }) => !standing.has(id));
-      await insertAll(tx, fresh);
-      counts.added += fresh.length;
-      for (const part of chunk) {
-        const row = standing.get(part.id);
-        if (!row) continue;
-        if (sameAs(row.document, part)) {
-          counts.same += 1;
-          continue;
-        }
-        counts.changed += 1;
-        const version = row.version + 1;
-        await tx
-          .update(parts)
-          .set({ ...rowOf(part), version, updatedAt: sql`now()` })
-          .where(eq(parts.id, part.id));
-        await tx.insert(partVersions).values({ partId: part.id, version, document: part });
-      }
+    // in one order, so that two imports never wait for each other
+    const ordered = all.toSorted((a, b) => (a.id < b.id ? -1 : 1));
+    for (let i = 0; i < ordered.length; i += CHUNK) {
+      const rows = JSON.stringify(ordered.slice(i, i + CHUNK));
+      const { rows: told } = await tx.execute<{ added: number; written: number }>(sql`
+        with given as (select value as document from jsonb_array_elements(${rows}::jsonb)),
+        written as (
+          insert into parts (id, kind, name, retired, document)
+          select document->>'id', document->>'kind', document->>'name', coalesce((document->>'retired')::boolean, false), document
+          from given
+          on conflict (id) do update set kind = excluded.kind, name = excluded.name, retired = excluded.retired,
+            document = excluded.document, version = parts.version + 1, updated_at = now()
+          where parts.document is distinct from excluded.document
+          returning id, version, document
+        ),
+        kept as (
+          insert into part_versions (part_id, version, document) select id, version, document from written returning version
+        )
+        select count(*) filter (where version = 1)::int as added, count(*)::int as written from kept`);
+      const { added, written } = told[0]!;
+      counts.added += added;
+      counts.changed += written - added;
+      counts.same += Math.min(CHUNK, ordered.length - i) - written;
     }
     return counts;
   });
-}
-
-/** Whether two parts say the same, whatever the order of their keys. */
-function sameAs(a: Part, b: Part): boolean {
-  const sorted = (part: Part): string => JSON.stringify(Object.entries(part).sort(([x], [y]) => (x < y ? -1 : 1)));
-  return sorted(a) === sorted(b);
 }

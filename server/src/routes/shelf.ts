@@ -1,7 +1,9 @@
+import { once } from 'node:events';
+import { createInterface } from 'node:readline';
 import { setImmediate } from 'node:timers/promises';
-import express, { Router } from 'express';
+import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
-import { PART_KINDS, readPart, type Fault, type Part } from '@yundro/core';
+import { MAXIMUM_DEPTH, nestedDeeper, PART_KINDS, readPart, type Fault, type Part } from '@yundro/core';
 import type { Database } from '../db/database.ts';
 import { allParts, findPart, importParts, savePart, searchParts, shelfMark } from '../db/shelf.ts';
 import { notFound, sendErrors } from '../errors.ts';
@@ -25,7 +27,7 @@ const version = z.object({ version: z.int().min(1), part: z.unknown() });
 
 /** Parts of one import, and bytes of its body: beyond them it is sent in pieces. */
 const MOST_IMPORTED = 50_000;
-const IMPORT_LIMIT = '60mb';
+const MOST_BYTES = 60_000_000;
 const MOST_FAULTS = 50;
 /** Parts that are checked before others get their turn. */
 const AT_ONCE = 200;
@@ -33,6 +35,7 @@ const AT_ONCE = 200;
 /** The Shelf: searched, read whole, edited by version, imported in one transaction. */
 export function shelfRoutes(db: Database): Router {
   const router = Router();
+  router.use(shelfList(db));
   router.param('id', (_request, response, next, id: string) => {
     if (/^[a-z0-9][a-z0-9.-]{0,79}$/u.test(id)) next();
     else notFound(response, 'id', 'this is not the id of a part');
@@ -47,7 +50,9 @@ export function shelfRoutes(db: Database): Router {
       response.status(304).end();
       return;
     }
-    response.json({ mark, parts: await allParts(db) });
+    response.type('json').write(`{"mark":${JSON.stringify(mark)},"parts":`);
+    for await (const piece of allParts(db)) if (!response.write(piece)) await once(response, 'drain');
+    response.end('}');
   });
 
   router.get('/shelf/parts', async (request, response) => {
@@ -113,46 +118,98 @@ export function shelfRoutes(db: Database): Router {
   return router;
 }
 
-/** Takes many parts in, all or none; every fault is named by the part's place in the list. Its body may be large. */
+/** One part a line, and the list that a small import sends. */
+const LINES = 'application/x-ndjson';
+
+/** What an import sends, part by part as it comes in, each with the place that its faults name. */
+async function* partsOf(request: Request): AsyncGenerator<{ at: number; value: unknown } | { fault: Fault }> {
+  let at = 0;
+  for await (const line of createInterface({ input: request })) {
+    if (line.trim() === '') continue;
+    try {
+      if (nestedDeeper(Buffer.from(line), MAXIMUM_DEPTH)) throw new Error('deep');
+      yield { at, value: JSON.parse(line) as unknown };
+    } catch {
+      yield { fault: { path: `parts.${at}`, message: 'is no JSON text', expected: 'one part a line, as an object' } };
+    }
+    at += 1;
+  }
+}
+
+/**
+ * Takes many parts in, all or none; every fault is named by the part's place in the list. A large body is one part a line:
+ * it is read as it comes, so that nobody waits for it and no more of it is kept than its parts.
+ */
 export function shelfImport(db: Database): Router {
   const router = Router();
-  router.post('/shelf/parts', express.json({ limit: IMPORT_LIMIT, strict: true }), async (request, response) => {
-    const list = (request.body as { parts?: unknown } | undefined)?.parts;
-    if (!Array.isArray(list) || list.length > MOST_IMPORTED) {
-      sendErrors(response, 400, [
-        {
-          path: 'parts',
-          message: Array.isArray(list) ? `has ${list.length} parts` : 'is no list',
-          expected: `a list of at most ${MOST_IMPORTED} parts`,
-        },
+  router.post('/shelf/parts', async (request, response, next) => {
+    if (!request.is(LINES)) {
+      next();
+      return;
+    }
+    const length = Number(request.headers['content-length'] ?? Infinity);
+    if (!(length <= MOST_BYTES)) {
+      sendErrors(response, 413, [
+        { path: '', message: 'the import is over 60 MB, or does not say its length', expected: 'at most 60 MB' },
       ]);
       return;
     }
-    const faults: Fault[] = [];
-    const parts: Part[] = [];
-    const seen = new Set<string>();
-    for (const [at, value] of list.entries()) {
-      // others are answered meanwhile
-      if (at % AT_ONCE === AT_ONCE - 1) await setImmediate();
-      const read = readPart(value);
-      if (!read.ok) faults.push(...read.faults.map((fault) => ({ ...fault, path: `parts.${at}.${fault.path}` })));
+    await takeIn(db, partsOf(request), response);
+  });
+  return router;
+}
+
+/** The same as one JSON list, within the size of any request. */
+function shelfList(db: Database): Router {
+  const router = Router();
+  router.post('/shelf/parts', async (request, response) => {
+    const list = (request.body as { parts?: unknown } | undefined)?.parts;
+    if (!Array.isArray(list)) {
+      sendErrors(response, 400, [{ path: 'parts', message: 'is no list', expected: 'a list of parts' }]);
+      return;
+    }
+    await takeIn(
+      db,
+      list.map((value: unknown, at) => ({ at, value })),
+      response,
+    );
+  });
+  return router;
+}
+
+async function takeIn(
+  db: Database,
+  given: AsyncIterable<{ at: number; value: unknown } | { fault: Fault }> | Iterable<{ at: number; value: unknown }>,
+  response: Response,
+): Promise<void> {
+  const faults: Fault[] = [];
+  const parts: Part[] = [];
+  const seen = new Set<string>();
+  let count = 0;
+  for await (const one of given) {
+    count += 1;
+    // others are answered meanwhile
+    if (count % AT_ONCE === 0) await setImmediate();
+    if ('fault' in one) faults.push(one.fault);
+    else {
+      const read = readPart(one.value);
+      const at = `parts.${one.at}`;
+      if (!read.ok) faults.push(...read.faults.map((fault) => ({ ...fault, path: `${at}.${fault.path}` })));
       else if (seen.has(read.part.id))
-        faults.push({
-          path: `parts.${at}.id`,
-          message: `"${read.part.id}" stands twice`,
-          expected: 'an id of its own',
-        });
+        faults.push({ path: `${at}.id`, message: `"${read.part.id}" stands twice`, expected: 'an id of its own' });
       else {
         seen.add(read.part.id);
         parts.push(read.part);
       }
-      if (faults.length >= MOST_FAULTS) break;
     }
-    if (faults.length > 0) {
-      sendErrors(response, 400, faults.slice(0, MOST_FAULTS));
-      return;
-    }
-    response.json(await importParts(db, parts));
-  });
-  return router;
+    if (count > MOST_IMPORTED)
+      faults.unshift({
+        path: 'parts',
+        message: `has more than ${MOST_IMPORTED} parts`,
+        expected: `a list of at most ${MOST_IMPORTED} parts`,
+      });
+    if (faults.length >= MOST_FAULTS || count > MOST_IMPORTED) break;
+  }
+  if (faults.length > 0) sendErrors(response, 400, faults.slice(0, MOST_FAULTS));
+  else response.json(await importParts(db, parts));
 }

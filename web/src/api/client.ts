@@ -74,12 +74,15 @@ export function readable(design: StoredDesign): ReadableDesign {
   throw new ApiError(422, design.unreadable ?? []);
 }
 
-async function call<T>(method: string, address: string, body?: unknown): Promise<T> {
+const call = <T>(method: string, address: string, body?: unknown): Promise<T> =>
+  ask(method, address, body === undefined ? undefined : { type: 'application/json', text: JSON.stringify(body) });
+
+async function ask<T>(method: string, address: string, body?: { type: string; text: string }): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api${address}`, {
       method,
-      ...(body === undefined ? {} : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }),
+      ...(body === undefined ? {} : { headers: { 'Content-Type': body.type }, body: body.text }),
     });
   } catch {
     throw new ApiError(0, [{ path: '', message: 'the server does not answer', expected: 'a running server' }]);
@@ -121,7 +124,11 @@ export const api = {
   part: (id: string) => call<StoredPart>('GET', `/shelf/parts/${id}`),
   savePart: (part: Part, version: number) => call<StoredPart>('PUT', `/shelf/parts/${part.id}`, { version, part }),
   importParts: (parts: readonly Part[]) =>
-    call<{ added: number; changed: number; same: number }>('POST', '/shelf/parts', { parts }),
+    ask<{ added: number; changed: number; same: number }>('POST', '/shelf/parts', {
+      // one part a line: the server reads it as it comes
+      type: 'application/x-ndjson',
+      text: parts.map((part) => JSON.stringify(part)).join('\n'),
+    }),
   label: (id: string, version: number, label: string | null) =>
     call<object>('PATCH', `/designs/${id}/revisions/${version}`, { label }),
 };

@@ -16,7 +16,7 @@ const heatSink = object({
 const switchSchema = object({
   count: count(100, 'in parallel').optional(),
   onResistance: nonNegative('RDS(on)', 'Ω', 'at 25 °C').optional(),
-  onResistanceTemperature: number('RDS(on) over temperature', '1/K', 'R = R25·(1 + a·(Tj − 25))').optional(),
+  onResistanceTemperature: number('RDS(on) over temperature', 'K⁻¹', 'R = R25·(1 + a·(Tj − 25))').optional(),
   gateCharge: nonNegative('gate charge', 'C', 'at the gate voltage in use').optional(),
   gateDrainCharge: nonNegative('gate-drain charge', 'C').optional(),
   postThresholdGateCharge: nonNegative('charge to the plateau', 'C', 'from the threshold').optional(),
@@ -90,7 +90,7 @@ export const stageShape = {
   inductor: object({
     inductance: positive('Inductance', 'H').optional(),
     resistance: nonNegative('Winding resistance', 'Ω', 'at 25 °C').optional(),
-    resistanceTemperature: number('Winding resistance over temperature', '1/K', 'R = R25·(1 + a·(T − 25))').optional(),
+    resistanceTemperature: number('Winding resistance over temperature', 'K⁻¹', 'R = R25·(1 + a·(T − 25))').optional(),
     acResistance: curve('Winding resistance over frequency', ['Hz', 'Ω'], true, 'at 25 °C').optional(),
     inductanceCurve: curve('Inductance over current', ['A', 'H'], true).optional(),
     core: object({
