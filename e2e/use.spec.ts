@@ -330,11 +330,11 @@ test('a bank is composed kind by kind, a boost leg given its own switches; each 
   await page.keyboard.press('Enter');
   await bank.getByLabel(`Output bank, kind ${before + 1}, count`).fill('2.5');
   await page.keyboard.press('Enter');
-  await expect(bank).toContainText('A whole number from 1 to 10000.');
+  await expect(bank).toContainText('A whole number from 1 to 10000 is needed here.');
   await page.keyboard.press('Escape');
   await expect(bank.locator('[data-testid=rule]')).toHaveText('held');
   await page.getByLabel('Boost rectifier', { exact: true }).selectOption('diode');
-  await page.getByLabel('Boost rectifier forward voltage', { exact: true }).fill('0.5');
+  await page.getByLabel('Boost rectifier, forward voltage', { exact: true }).fill('0.5');
   await page.keyboard.press('Enter');
   await expect(page.locator('[data-testid=schematic]')).toContainText('diode 500');
   for (let i = 0; i < 4; i += 1) await page.getByRole('button', { name: 'Undo' }).click();

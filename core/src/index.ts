@@ -154,6 +154,7 @@ export {
   loopCorners,
   loopHere,
   loopTargets,
+  metByStep,
   withNetwork,
   worstThrough,
   type LoopCorner,

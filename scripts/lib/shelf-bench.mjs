@@ -22,8 +22,8 @@ export async function benchShelf(browser, address) {
       }));
       const taken = await fetch('/api/shelf/parts', {
         method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ parts }),
+        headers: { 'Content-Type': 'application/x-ndjson' },
+        body: parts.map((part) => JSON.stringify(part)).join('\n'),
       });
       if (!taken.ok) throw new Error(`the shelf took no parts: ${taken.status}`);
       const waits = [];

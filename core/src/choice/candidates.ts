@@ -23,7 +23,8 @@ import {
   type Reasons,
 } from './fits.ts';
 import { rankPairs, type Counted, type Drive, type Pairs } from './pairs.ts';
-import { most, strainsOf, type LegStrain, type Strain, type Strains } from './strain.ts';
+import { most, pointsOf, strainsOf, type LegStrain, type Strain, type Strains } from './strain.ts';
+import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { diodeValues } from './values.ts';
 
 /** One part as a candidate for a place. */
@@ -110,13 +111,25 @@ export function worthwhile<T extends Candidate>(
   );
 }
 
-/** V that each switch stands at most, ringing apart; one part serves both legs of a four-switch stage. */
-export function blockedBy({ brief }: Design, { topology }: CompleteDecisions): { control: number; rectifier: number } {
+/** V that each switch stands at most, drops of diodes with it, ringing apart; one part serves both legs of a four-switch stage. */
+export function blockedBy(
+  { brief }: Design,
+  { topology }: CompleteDecisions,
+  points: readonly OperatingPoint[],
+): { control: number; rectifier: number } {
   const model = topologyModel(topology);
   const stress = model.switchStress(brief.inputVoltage.max, brief.outputVoltage);
-  if (model.switches !== 4) return { control: stress.control, rectifier: stress.rectifier };
-  const higher = Math.max(stress.control, stress.rectifier);
-  return { control: higher, rectifier: higher };
+  const found = (of: 'controlSwitch' | 'rectifier'): number =>
+    Math.max(
+      0,
+      ...points.flatMap((point) =>
+        [point[of], ...(point.boostLeg ? [point.boostLeg[of]] : [])].map(({ blockingVoltage }) => blockingVoltage),
+      ),
+    );
+  const control = Math.max(stress.control, found('controlSwitch'));
+  const rectifier = Math.max(stress.rectifier, found('rectifier'));
+  const higher = Math.max(control, rectifier);
+  return model.switches === 4 ? { control: higher, rectifier: higher } : { control, rectifier };
 }
 
 /** What was sought, and by what how many were ruled out. */
@@ -320,7 +333,7 @@ export function diodeCandidates(
   strains: Strains,
   by: Derating,
 ): Candidate<Diode>[] {
-  const { rectifier: blocking } = blockedBy(design, decisions);
+  const { rectifier: blocking } = blockedBy(design, decisions, pointsOf(strains));
   const average = most(strains.corners, ({ legs }) => Math.max(...legs.map((leg) => leg.rectifierAverage)));
   const { ambientTemperature: ambient } = design.brief;
   const { cooling } = decisions;
@@ -363,8 +376,8 @@ function diodeHeat(
 ): { loss: number; temperature: number } {
   const conduction =
     leg.rectifierAverage * (part.forwardVoltage ?? 0) + (leg.rectifierRms ** 2 * (part.resistance ?? 0)) / count;
-  const charge = 0.5 * (part.outputCharge ?? 0) + (recoveredCharge(diodeValues(part, count), leg.on) ?? 0);
-  const elsewhere = leg.hard ? switchingFrequency * leg.blocking * count * charge : 0;
+  const recovered = leg.hard ? leg.blocking * (recoveredCharge(diodeValues(part, count), leg.on) ?? 0) : 0;
+  const elsewhere = switchingFrequency * count * (0.5 * leg.charged * (part.outputCharge ?? 0) + recovered);
   const thermal = part.thermalResistance ?? 0;
   let temperature = ambient + (thermal * conduction) / count;
   let leaks = 0;
@@ -425,7 +438,7 @@ export function pairCandidates(
     },
   ];
   const { controlSwitch, rectifier, cooling } = decisions;
-  const blocked = blockedBy(design, decisions);
+  const blocked = blockedBy(design, decisions, pointsOf(strains));
   const cooled = (found: Counted[], sink: HeatSink | undefined): Counted[] =>
     cooling ? found.map(({ part, count }) => ({ count, part: cooledBy(part, cooling, sink) })) : found;
   const controls = cooled(

@@ -104,6 +104,7 @@ describe('pairs of switches', () => {
         'outputCharge',
         'reverseRecovery',
         'gateDrive',
+        'gateSupply',
         'rectifierConduction',
         'deadTimeConduction',
       ] as const;

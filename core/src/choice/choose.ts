@@ -8,7 +8,7 @@ import { lowerFrequencies } from '../stage/sizing/frequency.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
-import { strainsOf, type Strains } from './strain.ts';
+import { pointsOf, strainsOf, type Strains } from './strain.ts';
 import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
 
 import { stockFor, withEnough } from './banks.ts';
@@ -223,7 +223,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choic
   /** Where no controller fits, a driver at least says how the gates are driven. */
   function fillDriver(sought: string): void {
     const { decisions } = complete();
-    const blocked = blockedBy(at, decisions);
+    const blocked = blockedBy(at, decisions, []);
     const highest = Math.max(blocked.control, blocked.rectifier);
     const stands = offered(parts, 'driver').filter((part) => (part.voltageRating ?? 0) >= highest);
     const best = stands.sort(
@@ -260,7 +260,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choic
     if (complete().decisions.control.gateVoltage === undefined) chooseGateVoltage(strains);
     const { decisions } = complete();
     const drive = driveOf(decisions);
-    const { control: blocking, rectifier: second } = blockedBy(at, decisions);
+    const { control: blocking, rectifier: second } = blockedBy(at, decisions, pointsOf(strains));
     const legs = strains.profile[0]?.legs.length ?? 1;
     if (decisions.rectifier.kind === 'diode' && rectifierFree) {
       const found = diodeCandidates(at, decisions, parts, strains, by);

@@ -78,8 +78,8 @@ function controlOwn(
     const on = (charge * (drive.pullUp + gateResistance)) / (gateVoltage - plateau);
     const off = (charge * (drive.pullDown + gateResistance)) / plateau;
     other += frequency * 0.5 * leg.blocking * (Math.max(0, leg.on) * on + Math.max(0, leg.off) * off);
-    if (leg.hard) other += frequency * 0.5 * leg.blocking * count * (outputChargeAt(part, leg.blocking) ?? 0);
-    gate = frequency * gateVoltage * count * (gateChargeAt(part, gateVoltage) ?? 0);
+    other += frequency * 0.5 * leg.charged * count * (outputChargeAt(part, leg.blocking) ?? 0);
+    gate = frequency * Math.max(gateVoltage, leg.gateFrom ?? 0) * count * (gateChargeAt(part, gateVoltage) ?? 0);
   }
   return { ...conduction(part, count, leg.controlRms, gateVoltage, other, ambient), gate, switching: other };
 }
@@ -99,13 +99,14 @@ function rectifierOwn(
   const blocking = leg.bodyDrop > 0 ? leg.blocking - leg.bodyDrop + (part.bodyDiodeVoltage ?? BODY) : leg.blocking;
   if (leg.switches) {
     dead = frequency * deadTime * (part.bodyDiodeVoltage ?? BODY) * (Math.abs(leg.on) + Math.abs(leg.off));
-    gate = frequency * gateVoltage * count * (gateChargeAt(part, gateVoltage) ?? 0);
-    if (leg.hard)
-      adds =
-        frequency *
-        blocking *
-        count *
-        (0.5 * (outputChargeAt(part, blocking) ?? 0) + (part.reverseRecoveryCharge ?? 0));
+    gate = frequency * Math.max(gateVoltage, leg.gateFrom ?? 0) * count * (gateChargeAt(part, gateVoltage) ?? 0);
+    const more = leg.blocking > 0 ? blocking / leg.blocking : 1;
+    adds =
+      frequency *
+      more *
+      count *
+      (0.5 * leg.charged * (outputChargeAt(part, blocking) ?? 0) +
+        (leg.hard ? leg.blocking * (part.reverseRecoveryCharge ?? 0) : 0));
   }
   const higher = leg.blocking > 0 ? blocking / leg.blocking - 1 : 0;
   return { ...conduction(part, count, leg.rectifierRms, gateVoltage, dead, ambient), gate, adds, higher };

@@ -18,7 +18,7 @@ import {
 import { chooseParts, opened, type Place } from './choose.ts';
 import type { Counted, Pairs } from './pairs.ts';
 import { capacitorReasons, mosfetReasons, deratingOf, type Derating, type Reason } from './fits.ts';
-import { most, strainsOf, type Strains } from './strain.ts';
+import { most, pointsOf, strainsOf, type Strains } from './strain.ts';
 import { leftOf } from './values.ts';
 
 /** A part's worth in a place, for tables and plots. */
@@ -255,7 +255,7 @@ function switchCandidates(
     control: place === 'controlSwitch' || other.partId === undefined,
     rectifier: decisions.rectifier.kind === 'synchronous' && (place === 'rectifier' || other.partId === undefined),
   });
-  const blocking = blockedBy(design, decisions)[place === 'controlSwitch' ? 'control' : 'rectifier'];
+  const blocking = blockedBy(design, decisions, pointsOf(strains))[place === 'controlSwitch' ? 'control' : 'rectifier'];
   const rms = most(strains.corners, ({ legs }) =>
     Math.max(...legs.map((leg) => (place === 'controlSwitch' ? leg.controlRms : leg.rectifierRms))),
   );

@@ -1,8 +1,9 @@
 import type { Corner } from '../design/corner.ts';
 import { cornersOf } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import { edgesOf } from '../stage/operating/mechanisms.ts';
-import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
+import { gateSource } from '../losses/gateDrive.ts';
+import { chargeVoltage, edgesOf } from '../stage/operating/mechanisms.ts';
+import { heldVoltage, solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { switchData, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { topologyModel, type LegData } from '../topology/index.ts';
 import { loadProfile } from './profile.ts';
@@ -20,8 +21,12 @@ export interface LegStrain {
   bodyDrop: number;
   /** V across the rectifier while it is off */
   rectifierBlocking: number;
-  /** whether charge and recovery are lost at turn-on */
+  /** whether recovery is lost at turn-on */
   hard: boolean;
+  /** V that, times half the output charges, is what a turn-on loses of them */
+  charged: number;
+  /** V that the gates' charge is drawn from; undefined where nothing says */
+  gateFrom: number | undefined;
   /** whether the leg switches at all */
   switches: boolean;
 }
@@ -54,6 +59,10 @@ export function strainsOf(design: Design, decisions: CompleteDecisions): Strains
     const { point, state } = solveCorner(model, brief, decisions, corner);
     if (!point) return [];
     const edges = state && edgesOf(state.periodic, 'control');
+    const volts = { inputVoltage: point.inputVoltage, outputVoltage: heldVoltage(point) };
+    const gateFrom = gateSource(decisions.control, volts);
+    const charged = (which: 'main' | 'boost', on: number, blocking: number): number =>
+      chargeVoltage(decisions, which, { mode: point.conductionMode, ...volts, on, blocking });
     const legs: LegStrain[] = [
       {
         controlRms: point.controlSwitch.rmsCurrent,
@@ -65,6 +74,8 @@ export function strainsOf(design: Design, decisions: CompleteDecisions): Strains
         bodyDrop: bodyDropOf(buckLeg, edges?.off),
         rectifierBlocking: point.rectifier.blockingVoltage,
         hard: point.conductionMode === 'CCM' && (edges?.on ?? 0) > 0,
+        charged: charged('main', edges?.on ?? 0, point.controlSwitch.blockingVoltage),
+        gateFrom,
         switches: edges !== undefined,
       },
     ];
@@ -81,6 +92,8 @@ export function strainsOf(design: Design, decisions: CompleteDecisions): Strains
         bodyDrop: bodyDropOf(boostLeg, second?.off),
         rectifierBlocking: rectifier.blockingVoltage,
         hard: point.conductionMode === 'CCM' && (second?.on ?? 0) > 0,
+        charged: charged('boost', second?.on ?? 0, controlSwitch.blockingVoltage),
+        gateFrom,
         switches: second !== undefined,
       });
     }
@@ -94,6 +107,9 @@ export function strainsOf(design: Design, decisions: CompleteDecisions): Strains
     corners: cornersOf(design).flatMap((corner) => at(corner, 0)),
   };
 }
+
+/** The operating points at the corners. */
+export const pointsOf = ({ corners }: Strains): OperatingPoint[] => corners.map(({ point }) => point);
 
 /** The largest of a figure over all corners. */
 export function most(strains: readonly Strain[], of: (strain: Strain) => number): number {

@@ -184,8 +184,8 @@ function stressesOf(place: Place, design: Design, result: Result, parts: readonl
         ...stress(
           'voltage',
           'V',
-          // ringing stands in the derating, what a drop adds for nanoseconds in neither
-          blockedBy(design, decisions)[place === 'controlSwitch' ? 'control' : 'rectifier'],
+          // ringing stands in the derating
+          blockedBy(design, decisions, points)[place === 'controlSwitch' ? 'control' : 'rectifier'],
           standing.voltageRating && standing.voltageRating / by.ringing,
         ),
         ...(diode

@@ -23,7 +23,7 @@ test('a place in a document is found by its path, with the file’s own bounds',
   expect([ambient.check(-300), ambient.check(25)]).toEqual(['expected a temperature above −273.15 °C', undefined]);
   expect(fieldOf('decisions.rippleRatio')!.check(11)).toMatch(/at most 10/u);
   expect(nameOfEntry('decisions.reasons.inductor.inductance')).toBe('Reason: Inductance');
-  expect(nameOfEntry('decisions.boostLeg.rectifier.leakageDoubling')).toBe('Boost rectifier, leakage doubles with');
+  expect(nameOfEntry('decisions.boostLeg.rectifier.leakageDoubling')).toBe('Boost rectifier, leakage doubles with, K');
 });
 
 test('the JSON Schema carries name and unit of each field', () => {

@@ -1,7 +1,7 @@
 import type { Brief, Design } from '../design/schema.ts';
 import { within } from '../numbers/linear.ts';
 import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
-import { conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { asBuilt, conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
 
@@ -18,7 +18,7 @@ export type Axis = 'inputVoltage' | 'outputCurrent';
  * @param values V or A; those without a periodic state are left out
  */
 export function pointsAlong(design: Design, axis: Axis, values: readonly number[], other: number): OperatingPoint[] {
-  const { decisions } = completeDecisions(design);
+  const decisions = asBuilt(design.decisions, completeDecisions(design).decisions);
   const model = topologyModel(decisions.topology);
   const points: OperatingPoint[] = [];
   within(MOST_WORK, () => {

@@ -1,5 +1,5 @@
 import { cornersOf, type Corner } from '../design/corner.ts';
-import type { Design } from '../design/schema.ts';
+import type { Brief, Design } from '../design/schema.ts';
 import { within } from '../numbers/linear.ts';
 import { degrees, magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import type { CompensatorParts } from '../simulation/amplifier.ts';
@@ -412,11 +412,14 @@ function loopDrafts(
       sense: 'below',
       required: loadStep?.deviation !== undefined && step ? loadStep.deviation / step : undefined,
       predict: ({ impedancePeak }) => impedancePeak.value,
-      // loads below the step's own are none that it meets
-      applies: ({ outputCurrent }) => !loadStep || outputCurrent >= Math.min(loadStep.from, loadStep.to),
+      applies: ({ outputCurrent }) => metByStep(design.brief, outputCurrent),
     },
   ];
 }
+
+/** Whether a load is one that the brief's step meets: loads below its own are none. */
+export const metByStep = ({ loadStep }: Brief, outputCurrent: number): boolean =>
+  !loadStep || outputCurrent >= Math.min(loadStep.from, loadStep.to);
 
 /**
  * The loop's margins and output impedance, each at its worst corner; its crossover against a fifth of the switching

@@ -1,7 +1,7 @@
 import { isCustomary, PREFIXES, type Unit } from './prefix.ts';
 
 /** Units in which a prefix is not customary. */
-const PLAIN_UNITS: ReadonlySet<Unit> = new Set<Unit>(['%', '°C', 'm²', 'm³', 'm/s', 'K', 'K⁻¹']);
+const PLAIN_UNITS: ReadonlySet<Unit> = new Set<Unit>(['%', '°C', 'm²', 'm³', 'm/s', 'K⁻¹']);
 const MINUS = '−';
 
 export interface FormatOptions {

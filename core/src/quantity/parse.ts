@@ -21,7 +21,6 @@ const EXAMPLES: Readonly<Record<Unit, string>> = {
   'm²': '4e-4',
   'm³': '2e-6',
   'm/s': '1.5',
-  K: '10',
   'K⁻¹': '0.0039',
   '°C': '50',
   '%': '15 %',

@@ -38,7 +38,6 @@ export type Unit =
   | 'm²'
   | 'm³'
   | 'm/s'
-  | 'K'
   | 'K⁻¹'
   | '°C'
   | '%'
@@ -89,7 +88,6 @@ export const UNIT_SPELLINGS: Readonly<Record<Unit, readonly string[]>> = {
   'm²': ['m²', 'm2'],
   'm³': ['m³', 'm3'],
   'm/s': ['m/s'],
-  K: ['k'],
   'K⁻¹': ['k⁻¹', '1/k', '/k'],
   '°C': ['°c', 'c', 'degc'],
   '%': ['%'],

@@ -5,7 +5,7 @@ import { within } from '../numbers/linear.ts';
 import { topologyModel } from '../topology/index.ts';
 import { stageCautions, stageWarnings } from './notices.ts';
 import { solveCorner, type OperatingPoint, type SolvedPoint } from './operating/operatingPoint.ts';
-import type { CompleteDecisions } from './operating/stage.ts';
+import { asBuilt, type CompleteDecisions } from './operating/stage.ts';
 import { STAGE_FIGURES, stageQuantities, type StageQuantity } from './quantities/index.ts';
 import type { StageFound, StageScene } from './scene.ts';
 import { completeDecisions } from './sizing/complete.ts';
@@ -30,7 +30,8 @@ function compute({ design, at, silicon }: Asked): StageFound {
   const model = topologyModel(decisions.topology);
   const solved: SolvedPoint[] = [];
   within(WHOLE_WORK, () => {
-    for (const corner of corners) solved.push(solveCorner(model, brief, decisions, corner));
+    const built = asBuilt(design.decisions, decisions);
+    for (const corner of corners) solved.push(solveCorner(model, brief, built, corner));
   });
   return {
     decisions,

@@ -59,9 +59,9 @@ export const celsius = (title: string, note?: string) =>
     .meta(told(title, '°C', note));
 export const count = (maximum: number, title: string, note?: string) =>
   z
-    .int({ error: 'expected a whole number' })
-    .min(1, { error: 'expected at least 1' })
-    .max(maximum, { error: `expected at most ${maximum}` })
+    .int({ error: `expected a whole number from 1 to ${maximum}` })
+    .min(1, { error: `expected a whole number from 1 to ${maximum}` })
+    .max(maximum, { error: `expected a whole number from 1 to ${maximum}` })
     .meta(told(title, '', note));
 export const name = (maximum: number, title: string) =>
   z

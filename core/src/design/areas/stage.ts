@@ -45,7 +45,7 @@ export const rectifierSchema = z.discriminatedUnion(
       reverseRecoveryCharge: nonNegative('reverse recovery', 'C').optional(),
       reverseRecoveryCurve: curve('reverse recovery', ['A', 'C'], true, 'in place of one charge').optional(),
       leakageCurrent: nonNegative('leakage', 'A', 'reverse, at 25 °C and the voltage in use').optional(),
-      leakageDoubling: positive('leakage doubles with', 'K', '10 when absent').optional(),
+      leakageDoubling: positive('leakage doubles with, K', '', '10 when absent').optional(),
       ...thermal,
       junctionToCase: positive('junction to case', 'K/W').optional(),
       forwardVoltage: nonNegative('forward voltage', 'V').optional(),

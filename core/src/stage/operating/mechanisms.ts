@@ -11,7 +11,7 @@ import { dot } from '../../numbers/linear.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import { flowOf } from './inputBank.ts';
 import type { ConductionMode } from './patterns.ts';
-import { ASSUMED, type CompleteDecisions } from './stage.ts';
+import type { CompleteDecisions } from './stage.ts';
 
 /** A in phase 1's inductor as a switch's channel turns on and off; undefined where it never switches. */
 export function edgesOf(periodic: Periodic, device: Device): { on: number; off: number } | undefined {
@@ -96,8 +96,26 @@ export interface Measured {
   boostRectifier: Blocked;
 }
 
+/**
+ * V that, times half the charge, is what a leg's turn-on loses of the output charges: all of what it blocks against a
+ * current that flows forward, the square of what is left after a rest over it, nothing where the node was turned over.
+ */
+export function chargeVoltage(
+  decisions: CompleteDecisions,
+  which: 'main' | 'boost',
+  at: Pick<Measured, 'mode' | 'inputVoltage' | 'outputVoltage'> & { on: number; blocking: number },
+): number {
+  if (at.mode === 'DCM') return at.blocking > 0 ? restedOn(decisions, which, at, at.blocking) ** 2 / at.blocking : 0;
+  return at.mode === 'CCM' && at.on > 0 ? at.blocking : 0;
+}
+
 /** V across a leg's control switch after a rest: a buck's node rests on the output, a choke to the source pulls to it. */
-function restedOn({ topology }: CompleteDecisions, which: 'main' | 'boost', at: Measured, blocking: number): number {
+function restedOn(
+  { topology }: CompleteDecisions,
+  which: 'main' | 'boost',
+  at: Pick<Measured, 'inputVoltage' | 'outputVoltage'>,
+  blocking: number,
+): number {
   const steps = which === 'main' && (topology === 'buck' || topology === 'four-switch-buck-boost');
   const rested = steps ? at.inputVoltage - at.outputVoltage : at.inputVoltage;
   return Math.min(Math.max(0, rested), blocking);
@@ -128,8 +146,8 @@ function legOf(decisions: CompleteDecisions, which: 'main' | 'boost', at: Measur
 
 /** W in the feedback divider, where one stands. */
 export function dividerAt({ compensator = {} }: CompleteDecisions, outputVoltage: number): number | undefined {
-  const { dividerTop, dividerBottom, [ASSUMED]: assumed } = compensator;
-  return dividerTop && dividerBottom && !assumed ? dividerLoss(dividerTop, dividerBottom, outputVoltage) : undefined;
+  const { dividerTop, dividerBottom } = compensator;
+  return dividerTop && dividerBottom ? dividerLoss(dividerTop, dividerBottom, outputVoltage) : undefined;
 }
 
 /** The losses beyond those of the circuit that is solved, W of the whole stage, and the winding's where its AC resistance is given. */

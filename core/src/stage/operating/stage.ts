@@ -16,12 +16,6 @@ export interface InjectionNetwork {
   coupling: number;
 }
 
-/**
- * Marks a divider that a rule assumes where neither the file nor a chosen part stands for it: the loop reckons with it, no
- * loss does. It is no key of the file.
- */
-export const ASSUMED = Symbol('assumed');
-
 /** Decisions with nothing left open that the power stage needs. */
 export interface CompleteDecisions extends Decisions {
   topology: Topology;
@@ -39,10 +33,20 @@ export interface CompleteDecisions extends Decisions {
   rectifier: NonNullable<Decisions['rectifier']>;
   outputCapacitors: CapacitorBank[];
   inputCapacitors: CapacitorBank[];
-  compensator?: (NonNullable<Decisions['compensator']> & { [ASSUMED]?: true }) | undefined;
   control: ControlLimits & {
     method: NonNullable<NonNullable<Decisions['control']>['method']>;
   };
+}
+
+/**
+ * The decisions as they are built: a divider that a rule assumes, where neither the file nor a chosen controller stands for
+ * one, is what the loop reckons with, and loses nothing yet.
+ */
+export function asBuilt({ compensator: given = {} }: Decisions, decisions: CompleteDecisions): CompleteDecisions {
+  const { control, compensator } = decisions;
+  if (!compensator || control.partId || (given.dividerTop && given.dividerBottom)) return decisions;
+  const { dividerTop: _, ...network } = compensator;
+  return { ...decisions, compensator: network };
 }
 
 /** What a controller can give, whatever its method. */

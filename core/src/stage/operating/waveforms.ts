@@ -9,7 +9,7 @@ import { stretchesOf } from './inputBank.ts';
 import { solveCorner, type OperatingPoint } from './operatingPoint.ts';
 import type { SteadyState } from './patterns.ts';
 import type { Corner } from '../../design/corner.ts';
-import { branchOf, type CompleteDecisions } from './stage.ts';
+import { asBuilt, branchOf, type CompleteDecisions } from './stage.ts';
 
 /**
  * Periodic waveforms at one corner, from 0 to the asked number of periods; both sides of every edge are kept. All traces
@@ -61,7 +61,8 @@ export interface CornerView {
 }
 
 export function viewCorner(design: Design, decisions: CompleteDecisions, corner: Corner): CornerView {
-  const { point, state } = solveCorner(topologyModel(decisions.topology), design.brief, decisions, corner);
+  const built = asBuilt(design.decisions, decisions);
+  const { point, state } = solveCorner(topologyModel(decisions.topology), design.brief, built, corner);
   return { point, waveforms: point && state && wavesOf(decisions, point, state, 2) };
 }
 

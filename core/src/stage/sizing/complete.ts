@@ -1,5 +1,5 @@
 import type { Brief, CapacitorBank, Decisions, Design, RippleSchool, Topology } from '../../design/schema.ts';
-import { ASSUMED, dutyLimits, type CompleteDecisions, type InjectionNetwork } from '../operating/stage.ts';
+import { dutyLimits, type CompleteDecisions, type InjectionNetwork } from '../operating/stage.ts';
 import { bankRippleAt } from '../operating/cornerState.ts';
 import type { BankStock } from '../../parts/capacitors.ts';
 import { windingFor } from '../../parts/inductors.ts';
@@ -319,7 +319,6 @@ export function completeDecisions(design: Design, options: CompletionOptions = {
       // a network without a divider is one for this output
       ...dividerFor(brief, control.referenceVoltage, network),
       ...decide('compensator', hasNetwork(network) ? network : undefined, () => chooseCompensator(placing, network)),
-      ...(control.partId || (network?.dividerTop && network.dividerBottom) ? {} : { [ASSUMED]: true as const }),
     };
   }
   const network = given.control?.rippleInjection;

@@ -1,5 +1,13 @@
 import { useMemo } from 'react';
-import { formatQuantity, loopTargets, type Corner, type Design, type LoopCorner, type LoopCorners } from '@yundro/core';
+import {
+  formatQuantity,
+  loopTargets,
+  metByStep,
+  type Corner,
+  type Design,
+  type LoopCorner,
+  type LoopCorners,
+} from '@yundro/core';
 import { DataTable, type Column } from '../../app/DataTable.tsx';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
 import css from './loop.module.css';
@@ -90,6 +98,10 @@ export function Corners({ answer, design }: { answer: LoopCorners; design: Desig
   );
 }
 
+/** A corner, and whether the load step that the line is drawn for comes to it at all. */
+const impedanceWords = (corner: LoopCorner, { brief }: Design): string =>
+  `${cornerWords(corner)}${metByStep(brief, corner.outputCurrent) ? '' : ', below the step'}`;
+
 /** The closed loop's output impedance, under what the load step allows. */
 export function Impedance({ corners, design }: { corners: readonly LoopCorner[]; design: Design }) {
   const { loadStep } = design.brief;
@@ -106,8 +118,8 @@ export function Impedance({ corners, design }: { corners: readonly LoopCorner[];
         log: true,
         traces: [
           ...corners.map((corner, k): Trace => ({
-            name: corner.parts === undefined ? cornerWords(corner) : '',
-            ...(corner.parts === undefined ? {} : { ghost: true }),
+            name: corner.parts === undefined ? impedanceWords(corner, design) : '',
+            ...(corner.parts === undefined && metByStep(design.brief, corner.outputCurrent) ? {} : { ghost: true }),
             x: corner.loop.frequency,
             y: corner.outputImpedance,
             ink: '--volt',

@@ -101,7 +101,7 @@ test('a number that cannot be is told what is needed, as the file would', () => 
   expect(needed('control.referenceVoltage', 0)).toBe('A number above 0 is needed here.');
   expect(needed('control.minimumOnTime', -1e-9)).toBe('Zero or a positive number is needed here.');
   expect(needed('control.minimumOnTime', 0)).toBeUndefined();
-  expect(needed('outputCapacitors.0.count', 1.5)).toBe('A whole number is needed here.');
+  expect(needed('outputCapacitors.0.count', 1.5)).toBe('A whole number from 1 to 10000 is needed here.');
 });
 
 test('a current amplifier held in one part keeps the rest decided, and the design solves', () => {
