@@ -53,6 +53,23 @@ describe('with only a brief the loop is closed', () => {
     ['8.2 V from 1.9 V on', [1.85, 3.7, 7.4], 8.2, [0.65, 1.3], { load: 'constant-current' }],
   ])('%s: margins at every corner', (...row) => expect(lacks(row)).toEqual([]));
 
+  // no resonance to pass where each pulse stops, and a network that does what its line says
+  test('a boost of single pulses in voltage mode crosses over where it promises', () => {
+    const row: BriefRow = ['140 V from 12.5 V', [11, 12.5, 14.5], 140, [0.05, 0.55]];
+    const design = briefOf(row);
+    const held = { ...design, decisions: { ...design.decisions, control: { method: 'voltage-mode' as const } } };
+    const going = loopCorners(held);
+    let step = going.next();
+    while (!step.done) step = going.next();
+    const { corners } = step.value;
+    const promised = completeDecisions(held).decided.find(({ path }) => path === 'compensator')!.rule;
+    expect(promised).toMatch(/to cross over at 6\.5\skHz at full load and 1\.5\skHz at the lightest/u);
+    const full = corners.filter(({ outputCurrent }) => outputCurrent === 0.55).map((at) => at.crossoverFrequency!);
+    expect(Math.max(...full) / 6500).toBeGreaterThan(0.7);
+    expect(Math.max(...full) / 6500).toBeLessThan(1.3);
+    expect(Math.min(...corners.map(({ phaseMargin }) => phaseMargin!))).toBeGreaterThan(45);
+  });
+
   // down to where the current stops for most of a period, and the loop is many times slower than at full load
   const deep = ['small logic', '24 V to 12 V', '36 V to 24 V', '24 V from 12 V', '48 V from 12 V', 'negative 48 V'];
   test.each(BRIEFS.filter(([name]) => deep.includes(name)))(

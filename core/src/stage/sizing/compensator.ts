@@ -32,6 +32,10 @@ const LIGHT_MARGIN = 45;
 const ZERO = 1 / 5;
 /** Part of the full load's crossover below which a light load's is not followed. */
 const SLOWEST = 0.01;
+/** Loop gain below the resonance without which a crossover past it regulates nothing: a little more than one. Our own. */
+const LEAST_BETWEEN = 1.2;
+/** A pulsed stage's zero over its lightest crossover: leaves 60 degrees on one pole. */
+const PULSED_ZERO = 0.58;
 /** Ω of the divider's top, and A through it at most where that asks for more. Common practice, no source. */
 const TOP = { resistance: 10e3, current: 0.5e-3 };
 
@@ -249,9 +253,11 @@ export function chooseCompensator(placing: Placing, given: Network | undefined):
   const admittance = ota ? (amplifier.transconductance ?? 1e-3) * share : 1 / dividerTop;
   const made = sensesCurrent(decisions.control)
     ? forCurrent(placing, admittance)
-    : placing.reach.limit === 'filter' || ota
-      ? integrator(placing, admittance)
-      : passing(placing, dividerTop);
+    : placing.corners.every(({ pulsed }) => pulsed) && stops(decisions)
+      ? forPulses(placing, admittance)
+      : placing.reach.limit === 'filter' || ota
+        ? integrator(placing, admittance)
+        : passing(placing, dividerTop);
   return { value: { ...amplifier, ...divider, ...made.value, ...given }, rule: made.rule };
 }
 
@@ -273,9 +279,25 @@ function amplifierFor(
 function passing(placing: Placing, top: number): { value: Network; rule: string } {
   const zero = placing.corners.some(({ rightHalfPlaneZero }) => rightHalfPlaneZero !== undefined);
   const place = (crossover: number) => passingAt(placing, top, crossover);
-  if (!zero) return place(placing.reach.crossover);
-  const { made, part } = lowered(placing, place, ({ value }) => ({ network: typeThree(value, top), late: () => 0 }));
-  return part < 1 ? { ...made, rule: `${made.rule}, where it keeps its margins` } : made;
+  const { made, part } = zero
+    ? lowered(placing, place, ({ value }) => ({ network: typeThree(value, top), late: () => 0 }))
+    : { made: place(placing.reach.crossover), part: 1 };
+  const between = betweenZeros(placing, (made.value.feedbackResistor ?? 0) / top);
+  return {
+    value: made.value,
+    rule: `${made.rule}${part < 1 ? ', where it keeps its margins' : ''}${
+      between < LEAST_BETWEEN
+        ? `; its gain between the zeros is ${between.toPrecision(2)}, so that below the resonance it holds the output slowly: a sensed current (peak current mode) would hold it`
+        : ''
+    }`,
+  };
+}
+
+/** Loop gain that is left where the network is a mere gain, below the filter's resonance, at the corner that has least. */
+function betweenZeros({ brief, decisions, corners }: Placing, amplified: number): number {
+  return Math.min(
+    ...corners.map((corner) => (amplified * dutyGain(brief, corner)) / rampAt(decisions.control, corner.inputVoltage)),
+  );
 }
 
 /** What a network of type 3 around an op-amp makes of what is sensed, Hz. @param top Ω of the divider's */
@@ -418,6 +440,37 @@ const LIMITS: Record<Exclude<Reach['limit'], 'frequency'>, string> = {
   section: 'where the second section’s resonance stays 10 dB below one',
   filter: 'below the output filter’s resonance',
 };
+
+/**
+ * The network of a stage whose current stops in each period at full load too: there is no resonance to pass, only the one
+ * pole of bank and load, far above which a duty's output is 2·I/(D·C·s). It goes with the root of the load, and the zero
+ * stands below where the lightest load crosses over. Source: Erickson and Maksimović, chapter 11; recalled from memory.
+ */
+function forPulses(
+  { brief, decisions, reach, corners }: Placing,
+  admittance: number,
+): { value: Network; rule: string } {
+  const { crossover } = reach;
+  const { outputCurrent } = brief;
+  const capacitance = wholeOf(decisions);
+  const gains = corners.map(
+    ({ duty, inputVoltage }) =>
+      (2 * outputCurrent.max) / (duty * capacitance * rampAt(decisions.control, inputVoltage)) / (2 * Math.PI),
+  );
+  const [least, most] = [Math.min(...gains), Math.max(...gains)];
+  const light = crossover * (least / most) * Math.sqrt(outputCurrent.min / outputCurrent.max);
+  const zero = Math.min(ZERO * crossover, Math.max(PULSED_ZERO * light, SLOWEST * crossover));
+  const feedbackResistor = resistor(crossover / (most * admittance));
+  return {
+    value: {
+      type: 2,
+      feedbackResistor,
+      feedbackCapacitor: capacitor(1 / (2 * Math.PI * zero * feedbackResistor)),
+      shuntCapacitor: capacitor(1 / (Math.PI * decisions.switchingFrequency * feedbackResistor)),
+    },
+    rule: `type 2, to cross over at ${formatQuantity(crossover, 'Hz', { digits: 2 })} at full load and ${formatQuantity(light, 'Hz', { digits: 2 })} at the lightest, where the pulses’ gain is less; its zero at ${formatQuantity(zero, 'Hz', { digits: 2 })}`,
+  };
+}
 
 /** A gain with an integrator below it, on the one pole that current mode leaves. */
 function forCurrent(
