@@ -439,10 +439,23 @@ test('the server goes away under an open page and comes back: nothing is lost', 
   await put(page, '4.5');
   await expect(page.locator('[data-testid=save]')).toContainText('not saved: the server is away');
   await expect(margin(page, 'Inductor peak')).toContainText('5.3');
+  // a browser without room says that it keeps nothing either, and leaving is asked about
+  await page.evaluate(() => {
+    Storage.prototype.setItem = () => {
+      throw new DOMException('full', 'QuotaExceededError');
+    };
+  });
+  await put(page, '4.5');
+  await put(page, '4.6');
+  await expect(page.locator('[data-testid=save]')).toContainText('this browser has no room to keep it');
+  await page.getByRole('link', { name: 'Yundro' }).first().click();
+  await expect(page.getByRole('dialog')).toContainText('kept nowhere yet');
+  await page.getByRole('button', { name: 'Stay' }).click();
+  await expect(page.getByLabel('Full load')).toHaveValue('4.6 A');
   await product.start();
   await saved(page);
   await page.reload();
-  await expect(page.getByLabel('Full load')).toHaveValue('4.5 A');
+  await expect(page.getByLabel('Full load')).toHaveValue('4.6 A');
 });
 
 test('export gives the design’s file, import takes one in or says what is wrong with it', async ({ page, product }) => {

@@ -27,6 +27,7 @@ import {
 import { useView } from '../stores/viewStore.ts';
 import { useAddress } from './address.ts';
 import { ConflictDialog } from './ConflictDialog.tsx';
+import { LeaveDialog } from './LeaveDialog.tsx';
 import { FileButtons } from './FileButtons.tsx';
 import { SaveIndicator } from './SaveIndicator.tsx';
 import { useKeptScroll } from './useKeptScroll.ts';
@@ -161,6 +162,7 @@ export function DesignPage() {
         </ErrorBoundary>
       ) : null}
       <ConflictDialog />
+      <LeaveDialog />
     </div>
   );
 }

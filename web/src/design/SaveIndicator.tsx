@@ -22,7 +22,9 @@ export function SaveIndicator() {
       case 'saving':
         return 'saving…';
       case 'away':
-        return 'not saved: the server is away; kept here, trying again';
+        return save.drafted
+          ? 'not saved: the server is away; kept here, trying again'
+          : 'not saved: the server is away, and this browser has no room to keep it. Leave this window open, or export the design';
       case 'refused':
         return `not saved: ${save.message}`;
       case 'conflict':

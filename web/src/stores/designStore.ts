@@ -44,10 +44,13 @@ export const resolveConflict = (choice: 'mine' | 'theirs'): void => saving.resol
 export const pickCorner = (corner: Corner): void => solving.pickCorner(corner);
 export const watchTapes = (paths: readonly string[]): void => solving.watchTapes(paths);
 
-/** Leaving with something unsent: the browser asks, though its draft would be there again. */
+/** Whether leaving would lose something. */
+export const atRisk = (): boolean => saving.atRisk();
+
+/** Leaving with something that nothing keeps: the browser asks. */
 export function warnBeforeLeaving(): () => void {
   const ask = (event: BeforeUnloadEvent): void => {
-    if (saving.unsaved() && saving.store.getState().save.kind === 'refused') event.preventDefault();
+    if (saving.atRisk()) event.preventDefault();
   };
   window.addEventListener('beforeunload', ask);
   return () => window.removeEventListener('beforeunload', ask);

@@ -8,11 +8,13 @@ export interface Draft {
 
 const key = (id: string): string => `yundro.draft.${id}`;
 
-export function writeDraft(id: string, draft: Draft): void {
+/** @returns whether the browser keeps it: storage may be full or forbidden, and then the open page alone holds the document */
+export function writeDraft(id: string, draft: Draft): boolean {
   try {
     localStorage.setItem(key(id), JSON.stringify(draft));
+    return true;
   } catch {
-    // storage full or forbidden: the open page still holds the document
+    return false;
   }
 }
 

@@ -8,7 +8,7 @@ export type SaveState =
   | { kind: 'saved'; at: number; elsewhere?: boolean }
   | { kind: 'unsaved' }
   | { kind: 'saving' }
-  | { kind: 'away'; message: string }
+  | { kind: 'away'; message: string; /** whether this browser keeps it meanwhile */ drafted: boolean }
   | { kind: 'refused'; message: string }
   | { kind: 'conflict'; theirs: ReadableDesign };
 
@@ -16,7 +16,7 @@ export type SaveState =
 export interface SavingWorld {
   load(id: string): Promise<ReadableDesign>;
   save(id: string, version: number, document: Design, key: string): Promise<ReadableDesign>;
-  drafts: { read(id: string): Draft | undefined; write(id: string, draft: Draft): void; clear(id: string): void };
+  drafts: { read(id: string): Draft | undefined; write(id: string, draft: Draft): boolean; clear(id: string): void };
   newKey(): string;
   now(): number;
 }
@@ -34,6 +34,13 @@ const alike = (a: Design, b: Design): boolean => JSON.stringify(a) === JSON.stri
 export function createSaving(documents: DocumentModule, world: SavingWorld) {
   const store = create<{ save: SaveState }>()(() => ({ save: { kind: 'saved', at: 0 } }));
   let keptAt = 0;
+  /** whether the browser keeps what the server has not yet */
+  let drafted = true;
+  const draft = (id: string, kept: Draft): void => {
+    drafted = world.drafts.write(id, kept);
+    const { save } = store.getState();
+    if (save.kind === 'away' && save.drafted !== drafted) store.setState({ save: { ...save, drafted } });
+  };
   const say = (save: SaveState): void => {
     if (save.kind === 'saved') keptAt = save.at;
     store.setState({ save });
@@ -72,7 +79,7 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
       return;
     }
     // kept here from the first moment, also while a value is dragged and while a question is open
-    world.drafts.write(id, { document, version });
+    draft(id, { document, version });
     const { kind } = store.getState().save;
     if (kind === 'conflict') return;
     if (kind !== 'away') say({ kind: 'unsaved' });
@@ -118,7 +125,7 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
       attempt = undefined;
       documents.startFrom(stored.version);
       if (unsaved()) {
-        world.drafts.write(id, { document: documents.store.getState().document!, version: stored.version });
+        draft(id, { document: documents.store.getState().document!, version: stored.version });
         say({ kind: 'unsaved' });
         if (!documents.scrubbing) schedule(0);
       } else {
@@ -130,7 +137,7 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
       if (error instanceof ApiError && error.current) meet(error.current);
       else if (error instanceof ApiError && !error.away) say({ kind: 'refused', message: error.message });
       else {
-        say({ kind: 'away', message: error instanceof Error ? error.message : 'the server does not answer' });
+        say({ kind: 'away', message: error instanceof Error ? error.message : 'the server does not answer', drafted });
         schedule(RETRY_DELAY);
       }
     }
@@ -165,19 +172,19 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
       clearTimeout(timer);
       await leaving;
       if (mine !== opening) return;
-      const draft = world.drafts.read(id);
+      const left = world.drafts.read(id);
       kept = stored.document;
       attempt = undefined;
       const open = { id, projectId: stored.projectId };
       say({ kind: 'saved', at: Date.parse(stored.updatedAt) });
       documents.open({ ...open, document: stored.document, version: stored.version });
-      if (!draft || alike(draft.document, stored.document)) {
+      if (!left || alike(left.document, stored.document)) {
         world.drafts.clear(id);
-      } else if (draft.version === stored.version) {
-        documents.edit(() => draft.document);
+      } else if (left.version === stored.version) {
+        documents.edit(() => left.document);
       } else {
         // made from an older version than the one that stands: both are kept until the person has chosen
-        documents.open({ ...open, document: draft.document, version: draft.version });
+        documents.open({ ...open, document: left.document, version: left.version });
         say({ kind: 'conflict', theirs: stored });
       }
     },
@@ -204,7 +211,7 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
         documents.startFrom(theirs.version);
         kept = theirs.document;
         const { document } = documents.store.getState();
-        if (document) world.drafts.write(id, { document, version: theirs.version });
+        if (document) draft(id, { document, version: theirs.version });
         say({ kind: 'unsaved' });
         void saveNow();
       } else {
@@ -214,8 +221,8 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
         say({ kind: 'saved', at: Date.parse(theirs.updatedAt) });
       }
     },
-    /** Whether leaving now would leave something unsent. */
-    unsaved,
+    /** Whether leaving now would lose something: the server has it not, and either refuses it or this browser does not keep it. */
+    atRisk: (): boolean => unsaved() && (!drafted || store.getState().save.kind === 'refused'),
   };
 }
 

@@ -53,7 +53,7 @@ class FakeServer {
 }
 
 /** A page on the fake server; several share one browser's drafts when given them. */
-function page(server: FakeServer, drafts = new Map<string, Draft>()) {
+function page(server: FakeServer, drafts = new Map<string, Draft>(), full = false) {
   const documents = createDocument();
   let keys = 0;
   const owner = Math.random();
@@ -62,7 +62,7 @@ function page(server: FakeServer, drafts = new Map<string, Draft>()) {
     save: (id, version, document, key) => server.save(id, version, document, key),
     drafts: {
       read: (id) => drafts.get(id),
-      write: (id, draft) => drafts.set(id, draft),
+      write: (id, draft) => !full && Boolean(drafts.set(id, draft)),
       clear: (id) => drafts.delete(id),
     },
     newKey: () => `${owner}-${(keys += 1)}`,
@@ -251,6 +251,26 @@ describe('saving', () => {
     await settle(RETRY_DELAY + 10);
     expect([here.state.kind, reloaded.state.kind]).toEqual(['saved', 'saved']);
     expect([server.designs.get('a')!.document.name, drafts.size]).toEqual(['mine', 0]);
+  });
+
+  test('a browser that keeps no draft says so while the server is away, and leaving then loses something', async () => {
+    const server = new FakeServer('a');
+    const here = page(server, new Map(), true);
+    await here.open('a');
+    expect(here.saving.atRisk()).toBe(false);
+    server.away = true;
+    here.rename('mine');
+    await settle();
+    expect([here.state, here.saving.atRisk()]).toMatchObject([{ kind: 'away', drafted: false }, true]);
+    server.away = false;
+    await settle(RETRY_DELAY + 10);
+    expect([here.state.kind, here.saving.atRisk()]).toEqual(['saved', false]);
+    const roomy = page(server);
+    await roomy.open('a');
+    server.away = true;
+    roomy.rename('another');
+    await settle();
+    expect([roomy.state, roomy.saving.atRisk()]).toMatchObject([{ kind: 'away', drafted: true }, false]);
   });
 
   test('a save whose answer was lost is sent again as the same one, and meets no conflict with itself', async () => {
