@@ -210,6 +210,9 @@ describe('parts', () => {
     const ranked = await inProcess(['parts', '--place', 'inductor', 'b.json'], files);
     expect(ranked.out).toMatch(/^1 × powder-[\d.]+mm-[\d.]+u/mu);
     expect(ranked.out).toMatch(/do not fit; the nearest/u);
+    // a figure that is not there is left out
+    for (const place of ['inductor', 'rectifier', 'outputCapacitors'])
+      expect((await inProcess(['parts', '--place', place, 'b.json', '--json'], files)).out).not.toMatch(/null/u);
   });
 
   test.each<[string[], Record<string, string>, string]>([

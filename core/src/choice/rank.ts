@@ -69,8 +69,9 @@ export function rankPlace(
         part,
         count,
         reasons,
-        loss,
-        full,
+        // heat that outruns its cooling ends at no figure
+        loss: finite(loss),
+        full: finite(full),
         cost,
         area: length !== undefined && width !== undefined ? length * width * count * decisions.phases : undefined,
         height,
@@ -78,6 +79,9 @@ export function rankPlace(
       };
     });
 }
+
+const finite = (value: number | undefined): number | undefined =>
+  value !== undefined && Number.isFinite(value) ? value : undefined;
 
 /** Loss over the load profile of every pair of a control and a synchronous switch: rows and columns by their resistance. */
 export interface PairMap {

@@ -360,6 +360,11 @@ describe('impedance files', () => {
     ['# GHz S MA R 50\n1 0.5 ten', 2, '"ten" is no number'],
     ['# GHz S MA R 50\n1 0.5 10 3', 4, undefined],
     ['# GHz S MA R 50\n2 0.5 10\n1 0.5 10', 3, 'the frequency does not rise'],
+    [
+      '# MHz S RI R 50\n1 0.5 0\n2 1 0',
+      3,
+      'nothing is measured of the part here: it is open or short to the last digit',
+    ],
     ['[Version] 2.0', 1, 'this is a version-2 file'],
     ['# GHz H MA R 50', 1, '"h" is not known'],
   ])('what cannot be read is named by its line: %j', (text, line, message) => {

@@ -103,6 +103,12 @@ export function readTouchstone(text: string, ports: 1 | 2, fixture: Fixture = 's
     else if (parameter === 'z') impedance = { re: value.re * reference, im: value.im * reference };
     else if (parameter === 'y') impedance = over({ re: reference, im: 0 }, value);
     else impedance = times({ re: reference, im: 0 }, over({ re: 1 + value.re, im: value.im }, left));
+    if (!Number.isFinite(impedance.re) || !Number.isFinite(impedance.im))
+      return fail(
+        numbers[i]!.line,
+        'nothing is measured of the part here: it is open or short to the last digit',
+        'a row that a finite impedance follows from',
+      );
     points.push({ frequency, ...impedance });
   }
   return { ok: true, points };
