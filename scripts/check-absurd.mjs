@@ -15,7 +15,7 @@ const { loop } = await core('loop/loop.ts');
 const { simulate } = await core('simulation/simulate.ts');
 const { SCENARIOS } = await core('simulation/run.ts');
 const { SimulationError } = await core('simulation/law.ts');
-const { solveFromShelf } = await core('choice/solve.ts');
+const { solveFromShelf } = await core('parts/solve.ts');
 const { demoShelf } = await core('shelf/shelf.ts');
 
 const COUNT = Number(process.argv[2] ?? 3000);

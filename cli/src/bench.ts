@@ -22,7 +22,7 @@ import {
   readDesignText,
   simulate,
   solve,
-  strainsOf,
+  stressesAt,
   TAPES,
   topologyModel,
   waveformsAt,
@@ -129,12 +129,12 @@ export async function runBench(): Promise<string> {
     current: outputCurrent.min * (outputCurrent.max / outputCurrent.min) ** (i / 9),
     share: 0.1,
   }));
-  const strains = strainsOf({ ...held, brief: { ...held.brief, loadProfile: loads } }, decisions);
+  const stresses = stressesAt({ ...held, brief: { ...held.brief, loadProfile: loads } }, decisions);
   const mosfets = offered(shelf, 'mosfet');
   const thousand = Array.from({ length: 1000 }, (_, i) => ({ part: mosfets[i % mosfets.length]!, count: 1 + (i % 3) }));
   const drive = { gateVoltage: 5, pullUp: 1.6, pullDown: 0.8, deadTime: 20e-9 };
   const rankMany = (): unknown =>
-    rankPairs(thousand, thousand, { ...strains, drive, phases: 1, ambient: design.brief.ambientTemperature });
+    rankPairs(thousand, thousand, { ...stresses, drive, phases: 1, ambient: design.brief.ambientTemperature });
   const corner = { inputVoltage: design.brief.inputVoltage.nominal, outputCurrent: design.brief.outputCurrent.max };
   const sixCorners = whole(loopCorners(design));
   const { network } = sixCorners;

@@ -69,7 +69,7 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
   const c = decisions.compensator;
   const { rectifier, control, inductor } = decisions;
   const diode = rectifier.kind === 'diode';
-  const { law } = setup;
+  const { modulator } = setup;
   return {
     decisions,
     simulator,
@@ -119,11 +119,11 @@ export function runFromRest({ design, iout, prebias, cycles, step, line }: FromR
               gain: c.openLoopGain,
             }
           : undefined,
-      law: {
-        ...law,
-        currentLimit: Number.isFinite(law.currentLimit) ? law.currentLimit : undefined,
+      modulator: {
+        ...modulator,
+        currentLimit: Number.isFinite(modulator.currentLimit) ? modulator.currentLimit : undefined,
         // several times the output is never met
-        overVoltage: law.overVoltage < 2 * design.brief.outputVoltage ? law.overVoltage : undefined,
+        overVoltage: modulator.overVoltage < 2 * design.brief.outputVoltage ? modulator.overVoltage : undefined,
         currentAmplifier: control.currentAmplifier,
         ratio: setup.tapRatio,
         top: c?.dividerTop,

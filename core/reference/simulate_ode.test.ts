@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { CompleteDecisions } from '../src/stage/operating/stage.ts';
+import type { CompleteDecisions } from '../src/design/complete.ts';
 import { designWith, TYPE_3 } from '../src/testing/designs.ts';
 import { apart, measuredApart, OTA, runFromRest, type Said } from './fromRest.ts';
 import { asked, present } from './python.ts';

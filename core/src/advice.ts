@@ -8,7 +8,7 @@ import { Budget } from './numbers/linear.ts';
 import { formatQuantity, preferredNearest, preferredUp } from './quantity/index.ts';
 import { limitTargets, TRIALS, trialTargets, tryOut, type TrialKind } from './simulation/trials.ts';
 import { solve } from './solve.ts';
-import type { CompleteDecisions } from './stage/operating/stage.ts';
+import type { CompleteDecisions } from './design/complete.ts';
 import type { Advice, Target } from './verdict/target.ts';
 
 /*

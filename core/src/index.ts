@@ -52,18 +52,19 @@ export {
 export type { QuantityId } from './areas.ts';
 export { describeQuantity, explain, listQuantities, tellQuantity, type Explanation } from './catalogue.ts';
 export { loadRipple, type OperatingPoint } from './stage/operating/operatingPoint.ts';
-export { BODY_DIODE_VOLTAGE, type CompleteDecisions } from './stage/operating/stage.ts';
+export type { CompleteDecisions } from './design/complete.ts';
+export { BODY_DIODE_VOLTAGE } from './topology/ofDesign.ts';
 export { viewCorner, waveformsAt, type CornerView, type Waveforms } from './stage/operating/waveforms.ts';
 export { completeDecisions } from './stage/sizing/complete.ts';
 export type { DecidedBy } from './design/decide.ts';
 export { SCHOOLS } from './stage/sizing/inductor.ts';
-export { suggestLoadStep } from './stage/sizing/loadStep.ts';
+export { suggestLoadStep } from './estimates/loadStep.ts';
 export { addUpTree, type PowerTree, type Rail, type Source } from './project/powerTree.ts';
 export { lossScopeWords } from './losses/scope.ts';
 export { newDesign } from './design/new.ts';
-export type { LinearAlternative } from './stage/sizing/linearRegulator.ts';
+export type { LinearAlternative } from './estimates/linearRegulator.ts';
 export { assess, compareTopologies, topologyDesigns, type Alternative } from './explore/topologies.ts';
-export { cancellation } from './stage/sizing/interleaving.ts';
+export { cancellation } from './estimates/interleaving.ts';
 
 export { linePlaces, loadPlaces, pointsAlong, type Axis, type Curve } from './explore/curves.ts';
 export {
@@ -76,7 +77,7 @@ export {
   type TimingPair,
 } from './smallParts/smallParts.ts';
 export { suggestOutputFilter } from './smallParts/outputFilter.ts';
-export { estimate, losslessConditions } from './stage/sizing/estimate.ts';
+export { estimate, losslessConditions } from './estimates/estimate.ts';
 export { topologyModel } from './topology/index.ts';
 export { inverts, TOPOLOGY_WORDS } from './topology/words.ts';
 export { balanceOf, type Balance } from './explore/balance.ts';
@@ -93,12 +94,12 @@ export {
   type TapeDefinition,
   type TapeStretch,
 } from './explore/tape.ts';
-export { chooseParts, PLACES, type Place } from './choice/choose.ts';
-export { loadProfile, type LoadShare } from './choice/profile.ts';
+export { chooseParts, PLACES, type Place } from './parts/choose.ts';
+export { loadProfile, type LoadShare } from './parts/profile.ts';
 export { demoShelf, offered, readPart, readShelfText, writeShelfText, type Shelf } from './shelf/shelf.ts';
 export { PART_KINDS, type Part, type PartKind } from './shelf/part.ts';
 export { parseWhere, type Where } from './shelf/where.ts';
-export { solveFromShelf, type ShelfResultOf } from './choice/solve.ts';
+export { solveFromShelf, type ShelfResultOf } from './parts/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { readCurve, writeCurve } from './shelf/curve.ts';
 export {
@@ -118,14 +119,14 @@ export {
   type DriveMap,
   type PairMap,
   type Ranked,
-} from './choice/rank.ts';
-export { USUAL_DERATING, type Derating } from './choice/fits.ts';
-export { billOf, holdPart, viewParts, type BillLine, type PartsView, type PlaceView } from './choice/view.ts';
+} from './parts/rank.ts';
+export { USUAL_DERATING, type Derating } from './parts/fits.ts';
+export { billOf, holdPart, viewParts, type BillLine, type PartsView, type PlaceView } from './parts/view.ts';
 export { lossesOfPlace, lossQuantity, lossWords } from './losses/mechanisms.ts';
 export { TEMPERATURE_OF } from './stage/quantities/heat.ts';
 export { laddersOf, type Ladder } from './stage/operating/ladder.ts';
-export { rankPairs, type Counted } from './choice/pairs.ts';
-export { strainsOf } from './choice/strain.ts';
+export { rankPairs, type Counted } from './parts/pairs.ts';
+export { stressesAt } from './parts/stress.ts';
 export { simulate, simulating } from './simulation/simulate.ts';
 export { SCENARIOS, type Excursion, type Scenario, type SimulateOptions, type Simulation } from './simulation/run.ts';
 export { usualSteps, type LoadStep } from './simulation/steps.ts';
@@ -133,7 +134,7 @@ export { SCENARIO_WORDS, scenarioCautions } from './simulation/words.ts';
 export type { Measured, Waveforms as SimulatedWaveforms } from './simulation/meter.ts';
 export { placeNetwork, placeOnFeatures, type Placed, type Wanted } from './loop/placement.ts';
 export { moveSampled, type Factored, type SampledCorner } from './loop/factored.ts';
-export type { DigitalParts } from './stage/sizing/digital.ts';
+export type { DigitalParts } from './control/digital.ts';
 export { FORM_WORDS, placeDigital, scaledTo, type DigitalForm, type PlacedDigital } from './loop/digital.ts';
 export { optimiseNetwork, USUALLY_HELD, type Held, type Objective, type Optimised } from './loop/optimise.ts';
 export { compareLoops, type ComparedCorner, type Comparison, type ComparisonOf } from './loop/compared.ts';
@@ -163,5 +164,5 @@ export {
 export { moveCorner, NETWORK_CORNERS, NETWORK_PARTS, networkCorners, type NetworkCorner } from './loop/network.ts';
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopResult } from './loop/loop.ts';
-export { SimulationError } from './simulation/law.ts';
+export { SimulationError } from './simulation/modulator.ts';
 export { isLoopQuantity } from './step/loopQuantities.ts';

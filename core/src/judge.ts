@@ -1,15 +1,15 @@
 import { advising } from './advice.ts';
 import type { QuantityId } from './areas.ts';
-import { chooseParts, DECISION, type Choice, type Chosen } from './choice/choose.ts';
+import { chooseParts, DECISION, type Choice, type Chosen } from './parts/choose.ts';
 import { cornersOf, type Corner } from './design/corner.ts';
 import { isHeld } from './design/decision.ts';
 import type { Design } from './design/schema.ts';
 import { loopCorners, loopTargets, loopWarnings, openLoopTargets, type LoopCorners } from './loop/corners.ts';
 import type { Part } from './shelf/part.ts';
 import { limitTargets, TRIALS, trialTargets, tryOut, type Trials } from './simulation/trials.ts';
-import { placesOf, type PlaceFound } from './choice/solve.ts';
+import { placesOf, type PlaceFound } from './parts/solve.ts';
 import { solve, type Result, type SolveOptions } from './solve.ts';
-import type { CompleteDecisions } from './stage/operating/stage.ts';
+import type { CompleteDecisions } from './design/complete.ts';
 import type { Notice } from './verdict/notice.ts';
 import {
   assessTargets,

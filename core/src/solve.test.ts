@@ -23,7 +23,7 @@ import { designSchema, listDifferences } from './design/index.ts';
 import { absurdDesigns } from './testing/absurd.ts';
 import { designWith, EXAMPLE, exampleWith } from './testing/designs.ts';
 import { addUpTree } from './project/powerTree.ts';
-import { slewExcursion } from './stage/sizing/outputBank.ts';
+import { slewExcursion } from './estimates/outputBank.ts';
 import { verdictOf } from './verdict/target.ts';
 import { runs } from './testing/runs.ts';
 

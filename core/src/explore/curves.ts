@@ -1,7 +1,8 @@
 import type { Brief, Design } from '../design/schema.ts';
 import { within } from '../numbers/linear.ts';
 import { solveCorner, type OperatingPoint } from '../stage/operating/operatingPoint.ts';
-import { asBuilt, conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
+import { asBuilt, type CompleteDecisions } from '../design/complete.ts';
+import { conditionsAt } from '../topology/ofDesign.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { topologyModel } from '../topology/index.ts';
 

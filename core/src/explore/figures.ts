@@ -6,7 +6,7 @@ import type { Unit } from '../quantity/index.ts';
 import type { Result } from '../solve.ts';
 import { lossScopeOf } from '../stage/area.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 
 /** One quantity of the catalogue at several operating points. */
 export interface Figures {

@@ -1,6 +1,6 @@
 import type { Design } from '../design/schema.ts';
-import { coupledRipple } from '../stage/sizing/coupling.ts';
-import { cancellation } from '../stage/sizing/interleaving.ts';
+import { coupledRipple } from '../estimates/coupling.ts';
+import { cancellation } from '../estimates/interleaving.ts';
 import { solve } from '../solve.ts';
 import { dutySpan, modeMap, ratioAgainstDuty, type Curve } from './curves.ts';
 

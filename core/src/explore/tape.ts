@@ -1,6 +1,6 @@
 import { hold, valueAt } from '../design/decision.ts';
 import type { Design } from '../design/schema.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import { formatQuantity, preferredNext, preferredPrevious, type Series } from '../quantity/index.ts';
 import type { Tape } from '../area.ts';
 import { AREAS, type QuantityId } from '../areas.ts';

@@ -1,7 +1,7 @@
 import type { Design, Topology } from '../design/schema.ts';
 import type { OperatingPoint, SwitchStress } from '../stage/operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { linearAlternative, type LinearAlternative } from '../stage/sizing/linearRegulator.ts';
+import { linearAlternative, type LinearAlternative } from '../estimates/linearRegulator.ts';
 import { completeDecisions, siliconIn } from '../stage/sizing/complete.ts';
 import { zeroAt } from '../stage/quantities/sizing.ts';
 import { solve, type Result } from '../solve.ts';

@@ -2,7 +2,7 @@ import type { CellName } from '../network/circuit.ts';
 import { over, plus, times, type Complex } from '../numbers/complex.ts';
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
 import { Transfer } from '../numbers/resolvent.ts';
-import { bandAt } from '../simulation/law.ts';
+import { bandAt } from '../simulation/modulator.ts';
 import { Plant } from '../simulation/plant.ts';
 import type { Ready } from '../simulation/setup.ts';
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { suggestLoadStep } from '../stage/sizing/loadStep.ts';
+import { suggestLoadStep } from '../estimates/loadStep.ts';
 import { BRIEFS, briefOf, type BriefRow } from '../testing/briefs.ts';
 import { designWith } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';

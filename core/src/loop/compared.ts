@@ -1,11 +1,11 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { SimulationError } from '../simulation/law.ts';
+import { SimulationError } from '../simulation/modulator.ts';
 import { simulate } from '../simulation/simulate.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { usualSlew } from '../stage/sizing/loadStep.ts';
-import { hasAmplifier } from '../stage/sizing/compensator.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { usualSlew } from '../estimates/loadStep.ts';
+import { hasAmplifier } from '../control/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';
 import { marginsOf, type Margins } from './margins.ts';

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import type { Design } from '../design/index.ts';
 import { magnitude, over, plus, times, type Complex } from '../numbers/complex.ts';
 import { simulate } from '../simulation/simulate.ts';
-import { differenceEquation, type DigitalParts } from '../stage/sizing/digital.ts';
+import { differenceEquation, type DigitalParts } from '../control/digital.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { bareDesign, designWith } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';

@@ -1,9 +1,9 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { degrees, magnitude, times, type Complex } from '../numbers/complex.ts';
-import { SimulationError } from '../simulation/law.ts';
-import { differenceEquation, roundedBy, roundedTo, type DigitalParts } from '../stage/sizing/digital.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { SimulationError } from '../simulation/modulator.ts';
+import { differenceEquation, roundedBy, roundedTo, type DigitalParts } from '../control/digital.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { loop, loopAt } from './loop.ts';
 import { whereHighest, type Wanted } from './placement.ts';

@@ -1,5 +1,5 @@
 import { polynomialRoot } from 'mathjs';
-import { roundedTo, type DigitalParts } from '../stage/sizing/digital.ts';
+import { roundedTo, type DigitalParts } from '../control/digital.ts';
 
 /*
  * A difference equation by its zeros and poles, so that they can be taken hold of. Those of the continuous prototype that

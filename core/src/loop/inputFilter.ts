@@ -5,7 +5,7 @@ import { bankImpedance } from '../network/impedance.ts';
 import { preferredNearest, preferredUp } from '../quantity/preferred.ts';
 import { LEADS } from '../stage/sizing/banks.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { lumped } from '../stage/sizing/outputBank.ts';
+import { lumped } from '../estimates/outputBank.ts';
 import { loopAt, usualFrequencies } from './loop.ts';
 
 /*

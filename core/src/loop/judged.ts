@@ -71,7 +71,7 @@ function growthOf(made: Loop): number | undefined {
   const closed = made.closed();
   if (closed) return closed.growth;
   // pulses that are left out on purpose repeat in no period of the clock
-  return made.settles() || made.ready.setup.law.leastPulse ? undefined : Infinity;
+  return made.settles() || made.ready.setup.modulator.leastPulse ? undefined : Infinity;
 }
 
 /** Points on either side of a resonance, and how far the outermost lies, as a ratio. */

@@ -8,7 +8,7 @@ import { periodicState } from '../simulation/steady.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { blindClimb, currentLimitFor } from '../stage/sizing/start.ts';
+import { blindClimb, currentLimitFor } from '../control/protection.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { explain } from '../catalogue.ts';
 import { loopCorners, loopHere, loopTargets } from './corners.ts';

@@ -2,14 +2,14 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { bankImpedance } from '../network/impedance.ts';
 import { degrees, magnitude, over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
-import { NoLoop, SimulationError, type Segment } from '../simulation/law.ts';
+import { NoLoop, SimulationError, type Segment } from '../simulation/modulator.ts';
 import { conductanceOf, cornerAsked, currentNetwork, drawnBy, lawOf, ready, type Ready } from '../simulation/setup.ts';
 import type { Response } from '../simulation/linearized.ts';
 import { periodicState, steadyState, type Steady } from '../simulation/steady.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { hasAmplifier, sensesCurrent } from '../stage/sizing/compensator.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { hasAmplifier, sensesCurrent } from '../control/compensator.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { differenceEquation } from '../stage/sizing/digital.ts';
+import { differenceEquation } from '../control/digital.ts';
 import { AveragedStage, byCurrent, type Asked } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
@@ -135,7 +135,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   const closedReady = ready(design, decisions, corner, segments);
   if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
     throw new NoLoop('The stage does not reach its output at this corner: there is no loop to judge.');
-  if (closedReady.setup.law.leastPulse && skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
+  if (closedReady.setup.modulator.leastPulse && skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
   const { period } = closedReady.setup;
   let found: Steady | undefined | 'none' = 'none';
   // where Newton's method loses its way at a limit that only the way passes, the stage itself may find its period
@@ -181,7 +181,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
   };
   const base = {
     ready: closedReady,
-    switches: closedReady.setup.law.critical
+    switches: closedReady.setup.modulator.critical
       ? (closedReady.solved.point?.switchingFrequency ?? 1 / period)
       : 1 / period,
     exact,
@@ -198,7 +198,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
       );
     const gain = injected(steady);
     reaching(gain(PROBED / period), closedReady);
-    const { digital } = closedReady.setup.law;
+    const { digital } = closedReady.setup.modulator;
     const compensator = (frequency: number): Complex =>
       network?.at(frequency) ??
       (digital ? differenceEquation(digital, frequency * period) : [closedReady.setup.tapRatio, 0]);
@@ -207,7 +207,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     return {
       ...base,
       // without a clock, pulses come as the load takes them
-      ...(closedReady.setup.law.clocked ? {} : { switches: 1 / steady.period }),
+      ...(closedReady.setup.modulator.clocked ? {} : { switches: 1 / steady.period }),
       ...(averagedPlant ? { averagedPlant } : {}),
       model: 'exact',
       gain,
@@ -219,7 +219,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
       audioSusceptibility: (frequency) => disturb(steady, places(steady).source, frequency),
     };
   }
-  const law = lawOf(design.brief, decisions, corner, undefined);
+  const modulator = lawOf(design.brief, decisions, corner, undefined);
   const compensator = (frequency: number): Complex => network.at(frequency);
   const averages =
     !sensesCurrent(decisions.control) && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
@@ -239,12 +239,12 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     const stage = new AveragedStage(closedReady);
     const duty = closedReady.solved.state.duty;
     const forwards = method === 'voltage-mode-feedforward';
-    const modulator = forwards ? 1 / (law.rampGain * stage.inputVoltage) : 1 / law.rampAmplitude;
+    const gained = forwards ? 1 / (modulator.rampGain * stage.inputVoltage) : 1 / modulator.rampAmplitude;
     // a ramp that follows the stage's input takes the duty back as that rises, and the duty moves it too
     const back = forwards ? duty / stage.inputVoltage : 0;
     const kept = (frequency: number): Complex => plus([1, 0], scaled(stage.at('node', 'duty', frequency), back));
     const byControl = (asked: Asked, frequency: number): Complex => {
-      const moved = scaled(stage.at(asked, 'duty', frequency), modulator);
+      const moved = scaled(stage.at(asked, 'duty', frequency), gained);
       return forwards ? over(moved, kept(frequency)) : moved;
     };
     const by = (asked: Asked, disturbed: 'source' | 'drawn', frequency: number): Complex => {
@@ -344,7 +344,7 @@ function averagedByCurrent(made: Ready): ((frequency: number) => Complex) | unde
     return undefined;
   const stage = new AveragedStage(made);
   const amplifier = new CompensatorResponse(currentNetwork(control.currentAmplifier), setup.period);
-  const { rampAmplitude, currentSenseGain } = setup.law;
+  const { rampAmplitude, currentSenseGain } = setup.modulator;
   return (frequency) =>
     byCurrent(
       amplifier.at(frequency),
@@ -377,8 +377,8 @@ function supplyOf({ brief: { sourceResistance = 0, sourceInductance = 0 } }: Des
 }
 
 /** Whether a stage with a clock gives fewer pulses than it has periods, by its own solution. */
-export const skipsPulses = ({ setup: { law, period }, solved: { point } }: Ready): boolean =>
-  law.clocked && point !== undefined && point.switchingFrequency < SKIPS / period;
+export const skipsPulses = ({ setup: { modulator, period }, solved: { point } }: Ready): boolean =>
+  modulator.clocked && point !== undefined && point.switchingFrequency < SKIPS / period;
 
 export const SKIPPED = 'Pulses are skipped at this corner: there is no loop to hold.';
 

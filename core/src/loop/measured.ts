@@ -5,11 +5,11 @@ import { chanceFrom } from '../numbers/chance.ts';
 import { degrees, magnitude, over, plus } from '../numbers/complex.ts';
 import { solveLinear, zeros } from '../numbers/linear.ts';
 import { formatQuantity } from '../quantity/format.ts';
-import { SimulationError } from '../simulation/law.ts';
+import { SimulationError } from '../simulation/modulator.ts';
 import { cornerAsked } from '../simulation/setup.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { sensesCurrent } from '../stage/sizing/compensator.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { sensesCurrent } from '../control/compensator.ts';
 import { curveOf, loopAt, type ResponseCurve } from './loop.ts';
 import { nearest } from './margins.ts';
 import { varied } from './spread.ts';
@@ -214,13 +214,13 @@ export function injectionSheet(design: Design, at?: Partial<Corner>): InjectionS
   const { decisions } = completeDecisions(design);
   const corner = cornerAsked(design.brief, at);
   const made = loopAt(design, decisions, corner);
-  const { law, period } = made.ready.setup;
+  const { modulator, period } = made.ready.setup;
   const peak = made.ready.solved.point?.inductorCurrent.peak ?? 1;
-  const range = sensesCurrent(law)
-    ? law.currentSenseGain * peak
-    : law.method === 'voltage-mode'
-      ? law.rampAmplitude
-      : law.rampGain * corner.inputVoltage;
+  const range = sensesCurrent(modulator)
+    ? modulator.currentSenseGain * peak
+    : modulator.method === 'voltage-mode'
+      ? modulator.rampAmplitude
+      : modulator.rampGain * corner.inputVoltage;
   const swings = design.brief.outputVoltage;
   const decades = Array.from({ length: 13 }, (_, k) => Number(((1e-4 * 10 ** (k / 3.3)) / period).toPrecision(1)));
   const frequencies = [...new Set(decades)].filter((frequency) => frequency < 0.5 / period);

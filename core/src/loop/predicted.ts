@@ -4,7 +4,7 @@ import { magnitude, type Complex } from '../numbers/complex.ts';
 import type { Simulation } from '../simulation/run.ts';
 import { cornerAsked } from '../simulation/setup.ts';
 import { simulate } from '../simulation/simulate.ts';
-import { usualSlew } from '../stage/sizing/loadStep.ts';
+import { usualSlew } from '../estimates/loadStep.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { loopAt, usualFrequencies } from './loop.ts';
 

@@ -2,9 +2,9 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import { magnitude, type Complex } from '../numbers/complex.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { SimulationError } from '../simulation/law.ts';
+import { SimulationError } from '../simulation/modulator.ts';
 import { simulate } from '../simulation/simulate.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import type { Margins } from './margins.ts';
 
 /*

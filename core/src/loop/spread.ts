@@ -1,6 +1,6 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 
 /** How far parts lie from what the design says, as factors. */
 export interface Variation {

@@ -3,8 +3,8 @@ import type { Design } from '../design/schema.ts';
 import { over, plus, scaled, times, type Complex } from '../numbers/complex.ts';
 import type { Unit } from '../quantity/index.ts';
 import { currentNetwork, type Ready } from '../simulation/setup.ts';
-import { transientFactor } from '../stage/sizing/coupling.ts';
-import { lumped } from '../stage/sizing/outputBank.ts';
+import { transientFactor } from '../estimates/coupling.ts';
+import { lumped } from '../estimates/outputBank.ts';
 import { byCurrent } from './averaged.ts';
 import { CompensatorResponse } from './compensator.ts';
 
@@ -135,29 +135,29 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
     const byDuty = (frequency: number): Complex => scaled(over(zeros(frequency), quadratic(frequency, f0, q)), gain);
     if (method !== 'average-current-mode') return { plant: byDuty, features, why: undefined };
     // what a winding carries: the switched voltage into the load's admittance, and what the duty takes from the output
-    const { law, period } = setup;
+    const { modulator, period } = setup;
     const switched = steps === 'buck' ? vg : v / (steps === 'both' ? duty : 1);
     const taken = steps === 'buck' ? 0 : corner.outputCurrent;
     const sensed = (frequency: number): Complex => {
       const admittance = plus([load, 0], scaled(s(frequency), c));
       const drawn = scaled(plus(scaled(admittance, switched), [taken, 0]), 1 / rest ** 2 / phases);
-      return scaled(over(drawn, quadratic(frequency, f0, q)), law.currentSenseGain / law.rampAmplitude);
+      return scaled(over(drawn, quadratic(frequency, f0, q)), modulator.currentSenseGain / modulator.rampAmplitude);
     };
     const { inputResistor = 1, feedbackResistor = 0 } = control.currentAmplifier ?? {};
     put({
       kind: 'pole',
       name: 'current’s own loop',
       frequency:
-        ((feedbackResistor / inputResistor) * law.currentSenseGain * switched) /
-        (TURN * inductor.inductance * law.rampAmplitude),
+        ((feedbackResistor / inputResistor) * modulator.currentSenseGain * switched) /
+        (TURN * inductor.inductance * modulator.rampAmplitude),
       tex: '\\frac{R_f}{R_1}\\,\\frac{R_\\mathrm{i} V_\\mathrm{s}}{2\\pi L V_\\mathrm{m}}',
       from: [
         { symbol: 'R_f', value: feedbackResistor, unit: 'Ω' },
         { symbol: 'R_1', value: inputResistor, unit: 'Ω' },
-        { symbol: 'R_\\mathrm{i}', value: law.currentSenseGain, unit: 'V/A' },
+        { symbol: 'R_\\mathrm{i}', value: modulator.currentSenseGain, unit: 'V/A' },
         { symbol: 'V_\\mathrm{s}', value: switched, unit: 'V' },
         { symbol: 'L', value: inductor.inductance, unit: 'H' },
-        { symbol: 'V_\\mathrm{m}', value: law.rampAmplitude, unit: 'V' },
+        { symbol: 'V_\\mathrm{m}', value: modulator.rampAmplitude, unit: 'V' },
       ],
     });
     const amplifier = new CompensatorResponse(currentNetwork(control.currentAmplifier), period);
@@ -168,10 +168,10 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
     };
   }
   if (method !== 'peak-current-mode') return none('No textbook form is shown for this control method.');
-  const { law, period } = setup;
+  const { modulator, period } = setup;
   const rising = steps === 'boost' ? vg : steps === 'buck' ? vg - v : vg;
-  const slope = (rising / inductor.inductance) * law.currentSenseGain;
-  const mc = 1 + law.slopeCompensation / slope;
+  const slope = (rising / inductor.inductance) * modulator.currentSenseGain;
+  const mc = 1 + modulator.slopeCompensation / slope;
   const k = mc * (1 - duty) - 0.5;
   const q = 1 / (Math.PI * k);
   const half = 1 / (2 * period);
@@ -207,7 +207,7 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
       { symbol: 'f_s', value: 1 / period, unit: 'Hz' },
     ],
   });
-  const gain = (rest * phases) / law.currentSenseGain / conductance;
+  const gain = (rest * phases) / modulator.currentSenseGain / conductance;
   return {
     plant: (frequency) =>
       scaled(
@@ -222,6 +222,8 @@ export function textbookAt({ brief }: Design, { setup, solved, decisions }: Read
   };
 }
 
-function modulatorGain({ law }: Ready['setup'], { inputVoltage }: Corner): number {
-  return law.method === 'voltage-mode-feedforward' ? 1 / (law.rampGain * inputVoltage) : 1 / law.rampAmplitude;
+function modulatorGain({ modulator }: Ready['setup'], { inputVoltage }: Corner): number {
+  return modulator.method === 'voltage-mode-feedforward'
+    ? 1 / (modulator.rampGain * inputVoltage)
+    : 1 / modulator.rampAmplitude;
 }

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { SimulationError } from '../simulation/law.ts';
+import { SimulationError } from '../simulation/modulator.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';

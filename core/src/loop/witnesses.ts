@@ -2,7 +2,7 @@ import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import type { Complex } from '../numbers/complex.ts';
 import { formatQuantity } from '../quantity/format.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { cornerAsked } from '../simulation/setup.ts';
 import { curveOf, loopAt, usualFrequencies, type ResponseCurve } from './loop.ts';

@@ -1,5 +1,5 @@
 import type { Vector } from '../numbers/linear.ts';
-import type { Bend } from './bend.ts';
+import type { Bend } from './saturating.ts';
 
 /**
  * A stage as a switched linear network, in the one structure that all of its topologies share: each phase's inductor

@@ -1,4 +1,4 @@
-import { stepAt } from './bend.ts';
+import { stepAt } from './saturating.ts';
 import type { CellName } from './circuit.ts';
 import {
   applyInto,

@@ -4,7 +4,7 @@ import { readDesign } from '../design/read.ts';
 import { solve } from '../solve.ts';
 import { anyStage, CLOCKED_METHODS, CLOSED_METHODS } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';
-import { SimulationError } from './law.ts';
+import { SimulationError } from './modulator.ts';
 import { SCENARIOS } from './run.ts';
 import { simulate } from './simulate.ts';
 

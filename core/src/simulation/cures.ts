@@ -1,9 +1,9 @@
 import type { Brief } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import type { TopologyModel } from '../topology/index.ts';
-import { stableSlope } from '../stage/sizing/compensator.ts';
-import { injectionFor } from '../stage/sizing/injection.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import { stableSlope } from '../control/compensator.ts';
+import { injectionFor } from '../control/injection.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 
 /** What makes a stage that oscillates below its frequency stop, in numbers of the design. */
 export interface Cure {
@@ -13,7 +13,7 @@ export interface Cure {
   message: string;
 }
 
-/** @returns undefined where the controller's law has no such cure */
+/** @returns undefined where the controller's modulator has no such cure */
 export function cureOf(
   model: TopologyModel,
   brief: Brief,

@@ -1,5 +1,5 @@
 import { spend, zeros, type Vector } from '../numbers/linear.ts';
-import { CELL_CODES, SimulationError, SKIPPED_BELOW, type Setup } from './law.ts';
+import { CELL_CODES, SimulationError, SKIPPED_BELOW, type Setup } from './modulator.ts';
 import { EDGE, Machine } from './machine.ts';
 import { WATCHED, type Mode, type Watched } from './mode.ts';
 import type { Timing } from './orbit.ts';
@@ -56,7 +56,7 @@ export class Simulator extends Machine {
   }
 
   private clock(k: number): void {
-    const { law, period } = this.setup;
+    const { modulator, period } = this.setup;
     const phase = this.phases[k]!;
     phase.clock += period;
     if (phase.gate === 'on') {
@@ -69,39 +69,42 @@ export class Simulator extends Machine {
       if (phase.gate !== 'on') phase.limitedInRow += 1;
     } else phase.limitedInRow = 0;
     phase.limited = false;
-    if (law.hiccup && phase.limitedInRow >= law.hiccup.pulses && this.restUntil === NONE) return this.hiccup();
-    const { digital } = law;
+    if (modulator.hiccup && phase.limitedInRow >= modulator.hiccup.pulses && this.restUntil === NONE)
+      return this.hiccup();
+    const { digital } = modulator;
     if (digital && k === 0) {
       if (digital.sampleDelay === 0) this.takeSample();
-      const part = this.state[this.places.reference]! / law.reference;
+      const part = this.state[this.places.reference]! / modulator.reference;
       const { duty, clamped } = this.digital!.next(this.memory, part);
       this.orbit?.push({ kind: 'decide', clamped });
       for (const other of this.phases) other.duty = duty;
     }
     if (k === 0 && this.moves && this.crosses) this.changeRoles();
-    if (law.method === 'gated-oscillator') phase.duty = law.duty;
-    if (law.method === 'open-loop')
-      phase.duty = Math.min(1, law.duty + (this.moves && this.time > 0 ? law.dutySlope * this.time : 0));
+    if (modulator.method === 'gated-oscillator') phase.duty = modulator.duty;
+    if (modulator.method === 'open-loop')
+      phase.duty = Math.min(1, modulator.duty + (this.moves && this.time > 0 ? modulator.dutySlope * this.time : 0));
     this.decide(k);
   }
 
   private decide(k: number): void {
-    const { law } = this.setup;
+    const { modulator } = this.setup;
     const phase = this.phases[k]!;
     let wanted = true;
     let forced = false;
     if (
-      law.method === 'voltage-mode' ||
-      law.method === 'voltage-mode-feedforward' ||
-      law.method === 'average-current-mode' ||
-      (law.method === 'peak-current-mode' && (law.skips === true || (law.skips && this.rampFrom !== NONE)))
+      modulator.method === 'voltage-mode' ||
+      modulator.method === 'voltage-mode-feedforward' ||
+      modulator.method === 'average-current-mode' ||
+      (modulator.method === 'peak-current-mode' &&
+        (modulator.skips === true || (modulator.skips && this.rampFrom !== NONE)))
     )
       wanted = this.asksForPulse(k);
     // beyond what is heard: a pulse as short as can be, and its rectifier takes back what was too much until the next clock
-    if (!wanted && this.rampFrom === NONE && this.time - phase.since >= law.longestWait * (1 - EDGE))
+    if (!wanted && this.rampFrom === NONE && this.time - phase.since >= modulator.longestWait * (1 - EDGE))
       wanted = forced = true;
-    if (law.method === 'open-loop' || law.method === 'digital') wanted = phase.duty > 0;
-    if (law.method === 'gated-oscillator') wanted = along(this.mode().watched(WATCHED.pulse, 0).row, this.state) > 0;
+    if (modulator.method === 'open-loop' || modulator.method === 'digital') wanted = phase.duty > 0;
+    if (modulator.method === 'gated-oscillator')
+      wanted = along(this.mode().watched(WATCHED.pulse, 0).row, this.state) > 0;
     if (wanted && !this.over && this.restUntil === NONE && (phase.gate === 'on' || !this.aboveValley(k))) {
       if (phase.gate === 'on') {
         phase.pulses += 1;
@@ -117,19 +120,19 @@ export class Simulator extends Machine {
 
   /** Whether a comparator asks for a pulse at its clock: for any at all, or for enough of the least that comes. */
   private asksForPulse(k: number): boolean {
-    const { law } = this.setup;
+    const { modulator } = this.setup;
     const mode = this.mode();
     const asked = along(mode.compared[k]!, this.state) - this.handedOver;
     // at its floor none is, an amplifier's limit that stands there but for rounding included
-    if (!(asked > law.floor + this.volts)) return false;
+    if (!(asked > modulator.floor + this.volts)) return false;
     const least = this.leastPulse(k);
     if (!least) return true;
-    const sensed = law.method === 'peak-current-mode' ? mode.sensedCurrent(this.state, k) : 0;
+    const sensed = modulator.method === 'peak-current-mode' ? mode.sensedCurrent(this.state, k) : 0;
     return asked - sensed > least.asks * SKIPPED_BELOW;
   }
 
   private hiccup(): void {
-    this.rest(this.time + this.setup.law.hiccup!.offTime);
+    this.rest(this.time + this.setup.modulator.hiccup!.offTime);
   }
 
   /**
@@ -140,8 +143,8 @@ export class Simulator extends Machine {
     const first = this.phases[0]!;
     const pulsesBefore = first.pulses;
     const { stretcher, state } = this;
-    const { period, law } = this.setup;
-    const { clocked } = law;
+    const { period, modulator } = this.setup;
+    const { clocked } = modulator;
     let atOnce = 0;
     let from = 0;
     // since when nothing but a bent inductance's step has happened
@@ -187,7 +190,7 @@ export class Simulator extends Machine {
         if (this.orbit && after > 0) this.orbit.push({ kind: 'carry', mode, length: after, from });
         this.time = which < 0 ? next : from + after;
       }
-      if (which >= 0) this.haste.event(this.time);
+      if (which >= 0) this.chattering.event(this.time);
       if (this.time > from) atOnce = 0;
       else if ((atOnce += 1) > MOST_AT_ONCE)
         throw new SimulationError(`The controller chatters at ${this.time} s: switchings without time between them.`);
@@ -222,9 +225,9 @@ export class Simulator extends Machine {
 
   /** s, the next moment at which something happens by the clock. */
   private due(): number {
-    const { law, segments, deadTime, diode, period } = this.setup;
+    const { modulator, segments, deadTime, diode, period } = this.setup;
     const { time } = this;
-    const { clocked } = law;
+    const { clocked } = modulator;
     const letsGo = deadTime > 0 && !diode && clocked && this.restUntil === NONE;
     let next = Infinity;
     for (let k = 0; k < this.phases.length; k += 1) {
@@ -247,19 +250,21 @@ export class Simulator extends Machine {
         if (this.phases[k]!.owes && at > time && at < next) next = at;
       }
     } else if (!clocked) {
-      const free = this.lastEnd + law.minimumOffTime;
+      const free = this.lastEnd + modulator.minimumOffTime;
       if (free > time && free < next) next = free;
-      for (const phase of this.phases) if (this.waits(phase)) next = Math.min(next, phase.since + law.longestWait);
+      for (const phase of this.phases)
+        if (this.waits(phase)) next = Math.min(next, phase.since + modulator.longestWait);
     }
     if (this.moves) {
       const segment = segments[this.segment + 1];
       if (segment && segment.at < next) next = segment.at;
     }
     if (this.restUntil !== NONE && this.restUntil < next) next = this.restUntil;
-    const { calmUntil } = this.haste;
+    const { calmUntil } = this.chattering;
     if (calmUntil > time && calmUntil < next) next = calmUntil;
-    if (this.rampFrom !== NONE && this.rampFrom + law.softStart < next) next = this.rampFrom + law.softStart;
-    const delay = law.digital?.sampleDelay ?? 0;
+    if (this.rampFrom !== NONE && this.rampFrom + modulator.softStart < next)
+      next = this.rampFrom + modulator.softStart;
+    const delay = modulator.digital?.sampleDelay ?? 0;
     if (delay > 0 && delay < 1) {
       const sample = this.phases[0]!.clock - delay * period;
       if (sample > time && sample < next) next = sample;
@@ -269,27 +274,27 @@ export class Simulator extends Machine {
 
   /** Whether a phase without a clock waits for its pulse, beyond what is heard after a while. */
   private waits({ gate, whole }: Phase): boolean {
-    const { law, diode } = this.setup;
-    return law.longestWait < Infinity && gate === 'rectifier' && !whole && !diode && this.rampFrom === NONE;
+    const { modulator, diode } = this.setup;
+    return modulator.longestWait < Infinity && gate === 'rectifier' && !whole && !diode && this.rampFrom === NONE;
   }
 
   private scheduled(): void {
-    const { segments, deadTime, diode, period, law } = this.setup;
+    const { segments, deadTime, diode, period, modulator } = this.setup;
     const { time } = this;
-    const { clocked } = law;
+    const { clocked } = modulator;
     const following = this.moves ? segments[this.segment + 1] : undefined;
     if (following && following.at <= time) {
       this.nextSegment();
       this.settlePaths();
     }
-    if (this.rampFrom !== NONE && this.rampFrom + law.softStart <= time) {
+    if (this.rampFrom !== NONE && this.rampFrom + modulator.softStart <= time) {
       const before = this.mode();
       this.rampFrom = NONE;
-      this.state[this.places.reference] = law.reference;
+      this.state[this.places.reference] = modulator.reference;
       this.takeSlopes();
       this.rewired(before);
     }
-    const delay = law.digital?.sampleDelay ?? 0;
+    const delay = modulator.digital?.sampleDelay ?? 0;
     if (delay > 0 && delay < 1 && Math.abs(this.phases[0]!.clock - delay * period - time) <= 1e-12 * period)
       this.takeSample();
     if (this.restUntil !== NONE && this.restUntil <= time) {
@@ -311,7 +316,7 @@ export class Simulator extends Machine {
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       const isClock = clocked && phase.clock <= time;
-      const shortest = Math.max(law.minimumOnTime, phase.least);
+      const shortest = Math.max(modulator.minimumOnTime, phase.least);
       if (this.orbit && phase.gate === 'on' && Math.abs(phase.since + shortest - time) <= 1e-12 * period)
         this.timing = { kind: 'timer', timer: this.timers.since(k), duty: 0 };
       if (phase.gate === 'turning' && phase.deadUntil <= time) {
@@ -348,7 +353,7 @@ export class Simulator extends Machine {
         this.regate(k, 'dead');
         this.close(open);
       }
-      if (!clocked && this.waits(phase) && phase.since + law.longestWait <= time) {
+      if (!clocked && this.waits(phase) && phase.since + modulator.longestWait <= time) {
         const open = this.open({ kind: 'timer', timer: this.timers.since(k), duty: 0 });
         const before = this.mode();
         phase.whole = true;
@@ -364,14 +369,14 @@ export class Simulator extends Machine {
         const open = this.open({ kind: 'clock' });
         this.clock(k);
         this.close(open);
-        if (law.digital?.sampleDelay === 1 && k === 0 && this.restUntil === NONE) this.takeSample();
+        if (modulator.digital?.sampleDelay === 1 && k === 0 && this.restUntil === NONE) this.takeSample();
       }
     }
   }
 
   private pulseEnd(k: number): Timing {
-    const { law, period } = this.setup;
-    const duty = law.method === 'digital' ? period : 0;
+    const { modulator, period } = this.setup;
+    const duty = modulator.method === 'digital' ? period : 0;
     return { kind: 'timer', timer: this.timers.since(k), duty };
   }
 
@@ -438,9 +443,9 @@ export class Simulator extends Machine {
   /** What may happen before the next clock. */
   private watch(mode: Mode): void {
     const { setup, time } = this;
-    const { law, period } = setup;
+    const { modulator, period } = setup;
     this.activeCount = 0;
-    const limits = law.currentLimit < Infinity;
+    const limits = modulator.currentLimit < Infinity;
     for (let k = 0; k < this.phases.length; k += 1) {
       const phase = this.phases[k]!;
       if (drives(phase)) {
@@ -449,16 +454,16 @@ export class Simulator extends Machine {
         if (!this.stuck(k) && phase.gate !== 'turning') {
           const age = time - phase.since;
           // a comparator is blind until the shortest pulse is over
-          const blind = Math.max(0, phase.since + law.minimumOnTime - time);
+          const blind = Math.max(0, phase.since + modulator.minimumOnTime - time);
           const compares = Math.max(blind, phase.since + phase.least - time);
           if (!regulates) {
             // the other leg's turn: only a limit ends it early
-          } else if (law.method === 'voltage-mode' || law.method === 'average-current-mode') {
+          } else if (modulator.method === 'voltage-mode' || modulator.method === 'average-current-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
-            active.c1 = law.rampAmplitude / period;
+            active.c1 = modulator.rampAmplitude / period;
             active.c0 = this.handedOver + active.c1 * (age - this.offsetOf(phase) * period);
-          } else if (law.method === 'voltage-mode-feedforward') {
-            const gain = law.rampGain / period;
+          } else if (modulator.method === 'voltage-mode-feedforward') {
+            const gain = modulator.rampGain / period;
             // the stage's own input, behind whatever feeds it: by its course from here on
             const { slope: slopes, bend } = mode.inputMoves;
             const volts = along(mode.inputNode, this.state);
@@ -468,11 +473,11 @@ export class Simulator extends Machine {
             active.c0 = this.handedOver + gain * volts * age;
             active.c1 = gain * (volts + slope * age);
             active.c2 = gain * (slope + curve * age);
-          } else if (law.method === 'peak-current-mode') {
+          } else if (modulator.method === 'peak-current-mode') {
             const active = this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
-            active.c1 = law.slopeCompensation;
+            active.c1 = modulator.slopeCompensation;
             active.c0 = this.handedOver + active.c1 * age;
-          } else if (law.method === 'hysteretic')
+          } else if (modulator.method === 'hysteretic')
             this.add(WATCHED.compare, k, mode.watched(WATCHED.compare, k), 0, compares);
           if (limits) this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0, blind);
         }
@@ -482,7 +487,7 @@ export class Simulator extends Machine {
           this.add(WATCHED.limit, k, mode.watched(WATCHED.limit, k), 0);
         const code = mode.codes[k]!;
         if (code === CELL_CODES.idle) {
-          if (time < this.haste.calmUntil) continue;
+          if (time < this.chattering.calmUntil) continue;
           this.add(WATCHED.forward, k, mode.watched(WATCHED.forward, k), this.volts);
           this.add(WATCHED.reverse, k, mode.watched(WATCHED.reverse, k), this.volts);
         } else if (code === CELL_CODES.deadReverse)
@@ -505,11 +510,11 @@ export class Simulator extends Machine {
     const { amplifierEvents } = mode;
     for (let k = 0; k < amplifierEvents.length; k += 1)
       this.add(WATCHED.amplifier, k, mode.watched(WATCHED.amplifier, k), this.volts);
-    if (law.overVoltage < Infinity && this.broken !== 'feedback-lost') {
+    if (modulator.overVoltage < Infinity && this.broken !== 'feedback-lost') {
       const kind = this.over ? WATCHED.under : WATCHED.over;
       this.add(kind, 0, mode.watched(kind, 0), this.volts);
     }
-    if (law.lockout) {
+    if (modulator.lockout) {
       const kind = this.locked ? WATCHED.recovers : WATCHED.sags;
       this.add(kind, 0, mode.watched(kind, 0), this.volts);
     }
@@ -517,9 +522,10 @@ export class Simulator extends Machine {
       if (this.band > 0) this.add(WATCHED.starves, 0, mode.watched(WATCHED.starves, 0), this.volts);
       if (this.band + 1 < setup.bands.length) this.add(WATCHED.feeds, 0, mode.watched(WATCHED.feeds, 0), this.volts);
     }
-    if (!law.clocked && this.aboveValley(this.turn))
+    if (!modulator.clocked && this.aboveValley(this.turn))
       this.add(WATCHED.valley, this.turn, mode.watched(WATCHED.valley, this.turn), this.amperes);
-    else if (!law.clocked && this.pulseMayCome(mode)) this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
+    else if (!modulator.clocked && this.pulseMayCome(mode))
+      this.add(WATCHED.pulse, 0, mode.watched(WATCHED.pulse, 0), 0);
     if (this.follows && !this.over && this.restUntil === NONE)
       for (let k = 1; k < this.phases.length; k += 1)
         if (this.phases[k]!.owes && time >= this.dueAfterFirst(k) && this.mayFollow(k, mode))
@@ -528,31 +534,33 @@ export class Simulator extends Machine {
 
   /** Whether a phase's current stands above the limit that it has to have fallen to before a pulse. */
   private aboveValley(k: number): boolean {
-    const { valleyCurrentLimit } = this.setup.law;
+    const { valleyCurrentLimit } = this.setup.modulator;
     return this.state[k]! > valleyCurrentLimit + 2 * this.amperes + EDGE * valleyCurrentLimit;
   }
 
   /** Whether a phase that follows the first stands where a pulse may begin: at rest, or on its way below zero. */
   private mayFollow(k: number, mode: Mode): boolean {
-    return mode.codes[k] === CELL_CODES.idle || (this.setup.law.valley > 0 && this.phases[k]!.gate === 'rectifier');
+    return (
+      mode.codes[k] === CELL_CODES.idle || (this.setup.modulator.valley > 0 && this.phases[k]!.gate === 'rectifier')
+    );
   }
 
   private pulseMayCome(mode: Mode): boolean {
-    const { law, phases } = this.setup;
+    const { modulator, phases } = this.setup;
     if (this.over || this.restUntil !== NONE) return false;
-    if (!this.follows && this.time < this.lastEnd + law.minimumOffTime) return false;
+    if (!this.follows && this.time < this.lastEnd + modulator.minimumOffTime) return false;
     if (phases === 1 && this.broken === 'phase-lost') return false;
     if (this.phases[this.turn]!.gate === 'on') return false;
     // the last pulse has to have ended, unless pulses in turn could not carry the output without overlapping
-    if (phases > 1 && !law.critical && !this.overlaps && this.phases.some(drives)) return false;
-    if (law.critical && mode.codes[0] !== CELL_CODES.idle)
-      return law.valley > 0 && this.phases[0]!.gate === 'rectifier';
-    return (phases > 1 && !law.critical) || this.phases[0]!.gate !== 'on';
+    if (phases > 1 && !modulator.critical && !this.overlaps && this.phases.some(drives)) return false;
+    if (modulator.critical && mode.codes[0] !== CELL_CODES.idle)
+      return modulator.valley > 0 && this.phases[0]!.gate === 'rectifier';
+    return (phases > 1 && !modulator.critical) || this.phases[0]!.gate !== 'on';
   }
 
   private get overlaps(): boolean {
-    const { law, period, phases } = this.setup;
-    return law.onTime + law.minimumOffTime > period / phases;
+    const { modulator, period, phases } = this.setup;
+    return modulator.onTime + modulator.minimumOffTime > period / phases;
   }
 
   private happens(active: Active): void {
@@ -632,11 +640,11 @@ export class Simulator extends Machine {
 
   /** @param follows the phase that follows the first, where it is not the next in turn */
   private pulseDue(follows: number): void {
-    const { law, phases, deadTime } = this.setup;
+    const { modulator, phases, deadTime } = this.setup;
     const k = follows > 0 ? follows : this.turn;
-    if (follows === 0) this.turn = law.critical ? 0 : (k + 1) % phases;
+    if (follows === 0) this.turn = modulator.critical ? 0 : (k + 1) % phases;
     // a current below zero turns the node over while nothing conducts; where no pulse is wanted it comes to rest
-    if (law.critical && law.valley > 0 && this.mode().codes[k] !== CELL_CODES.idle) {
+    if (modulator.critical && modulator.valley > 0 && this.mode().codes[k] !== CELL_CODES.idle) {
       if (along(this.mode().controlRow, this.state) <= 0) return this.regate(k, 'off');
       if (deadTime > 0) {
         const phase = this.phases[k]!;
@@ -650,9 +658,9 @@ export class Simulator extends Machine {
   }
 
   private startsPulse(k: number): void {
-    const { law } = this.setup;
+    const { modulator } = this.setup;
     const phase = this.phases[k]!;
-    if (law.hiccup && phase.limitedInRow >= law.hiccup.pulses) return this.hiccup();
+    if (modulator.hiccup && phase.limitedInRow >= modulator.hiccup.pulses) return this.hiccup();
     if (phase.limited) phase.limitedInRow += 1;
     else phase.limitedInRow = 0;
     this.pulse(k);
@@ -665,9 +673,9 @@ export class Simulator extends Machine {
     if (late) return { kind: 'timer', timer: this.timers.since(phase), duty: 0 };
     const ramp = kind === WATCHED.compare ? c1 + 2 * c2 * after : 0;
     const rate = along(crossing.slope, this.state) + ramp;
-    const { law, period } = this.setup;
-    const byInput = kind === WATCHED.compare && law.method === 'voltage-mode-feedforward';
-    const gain = law.rampGain / period;
+    const { modulator, period } = this.setup;
+    const byInput = kind === WATCHED.compare && modulator.method === 'voltage-mode-feedforward';
+    const gain = modulator.rampGain / period;
     const { inputNode } = this.mode();
     return {
       kind: 'watch',

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { readDesign, type Design } from '../design/index.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { stepToSize } from '../stage/sizing/loadStep.ts';
-import { lumped } from '../stage/sizing/outputBank.ts';
+import { stepToSize } from '../estimates/loadStep.ts';
+import { lumped } from '../estimates/outputBank.ts';
 import { designWith } from '../testing/designs.ts';
 import { BRIEFS } from '../testing/briefs.ts';
 import { simulate } from './simulate.ts';

@@ -1,4 +1,4 @@
-import type { InjectionNetwork } from '../stage/operating/stage.ts';
+import type { InjectionNetwork } from '../design/complete.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
 
 /** The network that adds ripple to a constant on-time's feedback, with the divider it works on: Ω and F. */

@@ -1,7 +1,7 @@
 import { transition, zeros, type Vector } from '../numbers/linear.ts';
 import { Resolvent } from '../numbers/resolvent.ts';
 import type { Simulator } from './engine.ts';
-import { DigitalMemory } from './law.ts';
+import { DigitalMemory } from './modulator.ts';
 import type { OrbitStep, Timing } from './orbit.ts';
 import { along } from './rows.ts';
 
@@ -46,8 +46,8 @@ export class Linearized {
     this.timers = timers.count;
     this.count = this.size + this.memory + this.timers;
     this.spare = zeros(this.size);
-    const { law } = setup;
-    this.digital = law.digital && new DigitalMemory(law.digital, setup.target, law.maximumDuty);
+    const { modulator } = setup;
+    this.digital = modulator.digital && new DigitalMemory(modulator.digital, setup.target, modulator.maximumDuty);
     const { states, firstOwn, one, quadrature } = places;
     this.free = Array.from({ length: this.count }, (_, k) => k).filter(
       (k) => (k < states || k >= firstOwn) && k !== one && k !== quadrature,

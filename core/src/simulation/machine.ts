@@ -1,10 +1,10 @@
-import { stepAt } from '../network/bend.ts';
+import { stepAt } from '../network/saturating.ts';
 import type { CellName } from '../network/circuit.ts';
 import type { Network } from '../network/network.ts';
 import { applyStep } from '../network/periodic.ts';
 import { zeros, type Vector } from '../numbers/linear.ts';
 import { takeWithin, type Amplifier, type AmplifierMode } from './amplifier.ts';
-import { Haste } from './haste.ts';
+import { Chattering } from './chattering.ts';
 import { Injection } from './injection.ts';
 import {
   bandAt,
@@ -15,7 +15,7 @@ import {
   type LeastPulse,
   type Roles,
   type Setup,
-} from './law.ts';
+} from './modulator.ts';
 import { Mode, Places, WATCHED } from './mode.ts';
 import { Timers, type Jump, type OrbitStep, type Timing } from './orbit.ts';
 import {
@@ -99,7 +99,7 @@ export class Machine {
   private segmentVolts = 0;
   /** the part of its course over voltage that the load stands in */
   protected band = 0;
-  protected readonly haste: Haste;
+  protected readonly chattering: Chattering;
   private readonly plants = new Map<Roles, Map<number, { plant: Plant; number: number }>>();
   private plantCount = 0;
   /** how the stage is run now, and V that its ramps begin above zero since roles were changed */
@@ -129,7 +129,7 @@ export class Machine {
     this.places = new Places(
       plant.states,
       (setup.amplifier?.states ?? 0) +
-        setup.phases * ((setup.currentAmplifier?.states ?? 0) + (setup.law.senseFilter > 0 ? 1 : 0)) +
+        setup.phases * ((setup.currentAmplifier?.states ?? 0) + (setup.modulator.senseFilter > 0 ? 1 : 0)) +
         (this.injection ? 2 : 0),
       setup.sine !== undefined,
     );
@@ -141,16 +141,16 @@ export class Machine {
     this.amperes = (EDGE * inputVoltage * setup.period) / inductance;
     this.volts = EDGE * inputVoltage;
     this.timers = new Timers(setup.phases);
-    this.haste = new Haste(setup.period);
+    this.chattering = new Chattering(setup.period);
     if (bend) this.levels = Array.from({ length: setup.phases }, () => stepAt(bend, 0));
     this.phases = freshPhases(setup);
     this.amplifierModes = Array.from(
       { length: setup.currentAmplifier ? setup.phases + 1 : 1 },
       () => 'linear' as const,
     );
-    const { law } = setup;
-    if (law.digital) {
-      this.digital = new DigitalMemory(law.digital, setup.target, law.maximumDuty);
+    const { modulator } = setup;
+    if (modulator.digital) {
+      this.digital = new DigitalMemory(modulator.digital, setup.target, modulator.maximumDuty);
       this.memory = zeros(this.digital.size);
     } else if (this.follows) this.memory = [setup.period];
     this.band = bandAt(setup.bands, setup.target);
@@ -205,7 +205,7 @@ export class Machine {
     this.roles = from.roles;
     this.handedOver = from.handedOver;
     this.askedAt = { volts: Number.NaN, part: Number.NaN };
-    this.haste.reset();
+    this.chattering.reset();
     this.takeSlopes();
     this.takeLevels();
     this.withinLimits(true);
@@ -252,14 +252,14 @@ export class Machine {
 
   /** Whether the other phases follow phase 1 in critical conduction, each a part of its last period behind. */
   protected get follows(): boolean {
-    const { law, phases } = this.setup;
-    return law.critical && phases > 1;
+    const { modulator, phases } = this.setup;
+    return modulator.critical && phases > 1;
   }
 
   /** s at which a phase's pulse is due, by phase 1's and its last period; below zero, the dead time before it. */
   protected dueAfterFirst(k: number): number {
-    const { law, deadTime } = this.setup;
-    const before = law.valley > 0 ? deadTime : 0;
+    const { modulator, deadTime } = this.setup;
+    const before = modulator.valley > 0 ? deadTime : 0;
     return this.phases[0]!.since + (k / this.phases.length) * this.memory[0]! - before;
   }
 
@@ -267,7 +267,7 @@ export class Machine {
   rebase(by: number): void {
     this.time -= by;
     this.lastEnd -= by;
-    this.haste.rebase(by);
+    this.chattering.rebase(by);
     if (this.restUntil !== NONE) this.restUntil -= by;
     if (this.rampFrom !== NONE) this.rampFrom -= by;
     for (const phase of this.phases) {
@@ -293,7 +293,7 @@ export class Machine {
       this.settleAmplifiers();
       // what it held before the first clock has been sampled
       if (this.digital) this.memory[this.memory.length - 1] = along(this.mode().sensedRow, this.state);
-      const { lockout } = this.setup.law;
+      const { lockout } = this.setup.modulator;
       if (lockout && along(this.mode().inputNode, this.state) < lockout.rising) this.lock();
       return;
     }
@@ -302,11 +302,11 @@ export class Machine {
       phase.gate = on ? 'on' : cells[k] === 'through' && k > 0 ? 'through' : 'rectifier';
       phase.path = this.pathOf(k);
       phase.since = (k * period) / phases - (k === 0 ? 0 : period);
-      if (this.setup.law.method === 'open-loop') phase.duty = this.setup.law.duty;
+      if (this.setup.modulator.method === 'open-loop') phase.duty = this.setup.modulator.duty;
     });
     this.present = undefined;
     this.beforeFirstEdge(cells);
-    if (!this.setup.law.clocked) this.beginPulses(cells);
+    if (!this.setup.modulator.clocked) this.beginPulses(cells);
   }
 
   /** A periodic state begins just after phase 1's edge, which is still to come here: what a chopped current's step did is taken back. */
@@ -320,10 +320,10 @@ export class Machine {
 
   /** Constant on-time begins with phase 1's pulse. */
   private beginPulses(cells: readonly CellName[]): void {
-    const { law, phases, period } = this.setup;
-    this.turn = law.critical ? 0 : 1 % phases;
+    const { modulator, phases, period } = this.setup;
+    this.turn = modulator.critical ? 0 : 1 % phases;
     const last = this.follows ? this.memory[0]! : period;
-    this.lastEnd = (law.method === 'constant-on-time' ? law.onTime : 0) - period / phases;
+    this.lastEnd = (modulator.method === 'constant-on-time' ? modulator.onTime : 0) - period / phases;
     this.phases.forEach((phase, k) => {
       if (k === 0 || cells[k] !== 'control') return;
       phase.since = (k * last) / phases - last;
@@ -350,14 +350,14 @@ export class Machine {
   }
 
   protected takeSlopes(): void {
-    const { law } = this.setup;
+    const { modulator } = this.setup;
     const segment = this.setup.segments[this.segment]!;
     const share = this.setup.bands[this.band]!.current;
     const current = segment.currentSlope * share + (segment.perVoltSlope ?? 0) * this.segmentVolts;
     this.slopes = [
       segment.sourceSlope,
       current,
-      this.rampFrom !== NONE && law.softStart > 0 ? law.reference / law.softStart : 0,
+      this.rampFrom !== NONE && modulator.softStart > 0 ? modulator.reference / modulator.softStart : 0,
     ];
     this.present = undefined;
   }
@@ -427,9 +427,9 @@ export class Machine {
 
   /** The reference rises from zero, from now on. */
   startSoftly(): void {
-    const { law } = this.setup;
-    this.state[this.places.reference] = law.softStart > 0 ? 0 : law.reference;
-    this.rampFrom = law.softStart > 0 ? this.time : NONE;
+    const { modulator } = this.setup;
+    this.state[this.places.reference] = modulator.softStart > 0 ? 0 : modulator.reference;
+    this.rampFrom = modulator.softStart > 0 ? this.time : NONE;
     this.crosses = true;
     this.takeSlopes();
   }
@@ -440,8 +440,8 @@ export class Machine {
 
   /** Whether a rectifier blocks negative current now. */
   protected get blocks(): boolean {
-    const { diode, emulates, law } = this.setup;
-    return diode || emulates || (this.rampFrom !== NONE && law.startIntoBias);
+    const { diode, emulates, modulator } = this.setup;
+    return diode || emulates || (this.rampFrom !== NONE && modulator.startIntoBias);
   }
 
   mode(): Mode {
@@ -542,7 +542,7 @@ export class Machine {
       phase.path = path;
       this.present = undefined;
     }
-    if (this.time < this.haste.calmUntil) return;
+    if (this.time < this.chattering.calmUntil) return;
     for (let round = 0; round <= 2 * this.phases.length; round += 1) {
       const mode = this.mode();
       let turned = false;
@@ -560,7 +560,7 @@ export class Machine {
 
   /** The pulse that comes at least where one of a phase comes at all out of rest, as input and output stand. */
   protected leastPulse(k: number): LeastPulse | undefined {
-    const { leastPulse } = this.setup.law;
+    const { leastPulse } = this.setup.modulator;
     if (!leastPulse) return undefined;
     const least = leastPulse(this.state[this.places.source]!, along(this.mode().output.row, this.state));
     return this.state[k]! > RESTS * least.rises ? undefined : least;
@@ -625,31 +625,32 @@ export class Machine {
   }
 
   protected offsetOf(phase: Phase): number {
-    const { dutyOffsets } = this.setup.law;
+    const { dutyOffsets } = this.setup.modulator;
     return dutyOffsets.length === 0 ? 0 : (dutyOffsets[this.phases.indexOf(phase)] ?? 0);
   }
 
   /** s at which a phase's pulse ends whatever its comparator says. */
   protected latest(phase: Phase): number {
-    const { law, period } = this.setup;
+    const { modulator, period } = this.setup;
     const { transition } = this.roles;
     if (this.broken === 'switch-shorted' && phase === this.phases[0]) return Infinity;
     // the leg that does not regulate keeps its duty
     if (transition && (phase.gate === 'on') !== (transition.open === 'boostDuty'))
       return phase.since + (phase.gate === 'on' ? transition.boostDuty : transition.duty) * period;
-    if (law.critical) return phase.since + LONGEST * period;
-    switch (law.method) {
+    if (modulator.critical) return phase.since + LONGEST * period;
+    switch (modulator.method) {
       case 'open-loop':
       case 'digital':
       case 'gated-oscillator':
         return phase.since + Math.max(0, phase.duty + this.offsetOf(phase)) * period;
       case 'constant-on-time':
-        return phase.since + Math.max(0, law.onTime + this.offsetOf(phase) * period);
+        return phase.since + Math.max(0, modulator.onTime + this.offsetOf(phase) * period);
       case 'hysteretic':
         return Infinity;
       default:
         return (
-          phase.since + Math.max(law.minimumOnTime, Math.min(law.maximumDuty * period, period - law.minimumOffTime))
+          phase.since +
+          Math.max(modulator.minimumOnTime, Math.min(modulator.maximumDuty * period, period - modulator.minimumOffTime))
         );
     }
   }
@@ -691,15 +692,15 @@ export class Machine {
       return;
     }
     for (let k = 0; k < this.digital.past; k += 1) this.memory[k]! -= fall;
-    const { maximumDuty } = this.setup.law;
+    const { maximumDuty } = this.setup.modulator;
     for (const phase of this.phases) phase.duty = Math.min(maximumDuty, Math.max(0, phase.duty - fall));
   }
 
   /** Part of the output that is asked for: what the soft start has reached, or what an output that sags has. */
   private get asked(): number {
-    const { law, sags, target } = this.setup;
-    const since = this.rampFrom === NONE ? law.softStart : this.time - this.rampFrom;
-    const asked = law.softStart > 0 ? Math.min(1, Math.max(1e-3, since / law.softStart)) : 1;
+    const { modulator, sags, target } = this.setup;
+    const since = this.rampFrom === NONE ? modulator.softStart : this.time - this.rampFrom;
+    const asked = modulator.softStart > 0 ? Math.min(1, Math.max(1e-3, since / modulator.softStart)) : 1;
     return sags && this.moves && this.time > 0
       ? Math.min(asked, Math.max(1e-3, along(this.mode().output.row, this.state) / target))
       : asked;

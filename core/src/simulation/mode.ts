@@ -2,7 +2,7 @@ import type { CellName } from '../network/circuit.ts';
 import { balanced, rowTimes, scaledNorm, spend, zeros, type Vector } from '../numbers/linear.ts';
 import type { Amplifier, AmplifierMode, ModeEvent, Wiring } from './amplifier.ts';
 import type { Injection } from './injection.ts';
-import { CELL_CODES, type Fault, type Setup } from './law.ts';
+import { CELL_CODES, type Fault, type Setup } from './modulator.ts';
 import type { Plant, PlantConfiguration } from './plant.ts';
 import { rowOf, type Row } from './rows.ts';
 import { Quantity } from './course.ts';
@@ -196,16 +196,16 @@ export class Mode {
     this.comparedWith = cells.map((_, k) => {
       if (!currentAmplifier) return this.control;
       const sense = zeros(size);
-      sense[k] = setup.law.currentSenseGain;
+      sense[k] = setup.modulator.currentSenseGain;
       const first = firstOwn + (amplifier?.states ?? 0) + k * currentAmplifier.states;
       return assembled(currentAmplifier, k + 1, { size, first, reference: this.control, sensed: sense });
     });
-    if (setup.law.senseFilter > 0) {
+    if (setup.modulator.senseFilter > 0) {
       this.filtered = firstOwn + (amplifier?.states ?? 0);
       for (let k = 0; k < cells.length; k += 1) {
         const slope = zeros(size);
-        slope[k] = setup.law.currentSenseGain / setup.law.senseFilter;
-        slope[this.filtered + k] = -1 / setup.law.senseFilter;
+        slope[k] = setup.modulator.currentSenseGain / setup.modulator.senseFilter;
+        slope[this.filtered + k] = -1 / setup.modulator.senseFilter;
         put(this.filtered + k, slope);
       }
     }
@@ -290,7 +290,7 @@ export class Mode {
 
   private watchedRow(kind: Watched, k: number): Vector {
     const { setup, places } = this;
-    const { law } = setup;
+    const { modulator } = setup;
     const { size, one } = places;
     const only = (at: number, value: number, constant = 0): Vector => {
       const row = zeros(size);
@@ -301,9 +301,9 @@ export class Mode {
     const less = (row: Vector): Vector => row.map((value) => -value);
     switch (kind) {
       case WATCHED.limit:
-        return only(k, 1, -law.currentLimit);
+        return only(k, 1, -modulator.currentLimit);
       case WATCHED.valley:
-        return only(k, -1, law.valleyCurrentLimit);
+        return only(k, -1, modulator.valleyCurrentLimit);
       case WATCHED.falls:
         return only(k, -1);
       case WATCHED.rises:
@@ -316,12 +316,12 @@ export class Mode {
         return this.amplifierEvents[k]!.row;
       case WATCHED.over: {
         const row = this.sensed.slice();
-        row[one]! -= law.overVoltage;
+        row[one]! -= modulator.overVoltage;
         return row;
       }
       case WATCHED.under: {
         const row = less(this.sensed);
-        row[one]! += law.overVoltage;
+        row[one]! += modulator.overVoltage;
         return row;
       }
       case WATCHED.starves: {
@@ -336,32 +336,34 @@ export class Mode {
       }
       case WATCHED.pulse: {
         // what a pulse waits for: too little at the tap, or, with the current at rest, a control voltage that asks for one
-        if (law.critical)
-          return law.valley > 0 && this.codes[k] !== CELL_CODES.idle ? only(k, -1, -law.valley) : this.control;
+        if (modulator.critical)
+          return modulator.valley > 0 && this.codes[k] !== CELL_CODES.idle
+            ? only(k, -1, -modulator.valley)
+            : this.control;
         const row = less(this.feedback);
         row[places.reference]! += 1;
-        if (law.method === 'hysteretic') row[one]! -= law.hysteresis / 2;
+        if (modulator.method === 'hysteretic') row[one]! -= modulator.hysteresis / 2;
         return row;
       }
       case WATCHED.compare: {
-        if (law.method === 'hysteretic') {
+        if (modulator.method === 'hysteretic') {
           const row = this.feedback.slice();
           row[places.reference]! -= 1;
-          row[one]! -= law.hysteresis / 2;
+          row[one]! -= modulator.hysteresis / 2;
           return row;
         }
         const row = less(this.comparedWith[k]!);
-        if (law.method === 'peak-current-mode') this.addSensed(row, k);
+        if (modulator.method === 'peak-current-mode') this.addSensed(row, k);
         return row;
       }
       case WATCHED.sags: {
         const row = less(this.inputVolts);
-        row[one]! += law.lockout!.falling;
+        row[one]! += modulator.lockout!.falling;
         return row;
       }
       case WATCHED.recovers: {
         const row = this.inputVolts.slice();
-        row[one]! -= law.lockout!.rising;
+        row[one]! -= modulator.lockout!.rising;
         return row;
       }
       case WATCHED.levelUp:
@@ -373,13 +375,13 @@ export class Mode {
 
   /** Adds V of what the comparator of a phase has of its current. */
   private addSensed(row: Vector, k: number): void {
-    if (this.filtered < 0) row[k]! += this.setup.law.currentSenseGain;
+    if (this.filtered < 0) row[k]! += this.setup.modulator.currentSenseGain;
     else row[this.filtered + k]! += 1;
   }
 
   /** V at a phase's comparator that its current makes, as it stands. */
   sensedCurrent(state: Vector, k: number): number {
-    return this.filtered < 0 ? this.setup.law.currentSenseGain * state[k]! : state[this.filtered + k]!;
+    return this.filtered < 0 ? this.setup.modulator.currentSenseGain * state[k]! : state[this.filtered + k]!;
   }
 
   /** V at the load. */

@@ -1,6 +1,6 @@
 import type { Vector } from '../numbers/linear.ts';
 import type { AmplifierMode } from './amplifier.ts';
-import { CELL_CODES, type Roles, type Setup } from './law.ts';
+import { CELL_CODES, type Roles, type Setup } from './modulator.ts';
 
 /** `turning` and `through` are a four-switch stage's while both its legs switch: between charge and release. */
 export type Gate = 'on' | 'turning' | 'through' | 'dead' | 'rectifier' | 'off';

@@ -1,5 +1,5 @@
 import type { Operation, StageConditions, TopologyModel } from '../topology/index.ts';
-import type { ControlLaw, RoleChange, Roles } from './law.ts';
+import type { ControlLaw, RoleChange, Roles } from './modulator.ts';
 
 /*
  * How the legs of a four-switch stage change their roles while it runs: between buck, both and boost by the input and by
@@ -25,7 +25,7 @@ const PAST = 0.005;
  */
 export function roleChangeOf(
   model: TopologyModel,
-  law: ControlLaw,
+  modulator: ControlLaw,
   period: number,
   rolesOf: (operation: Operation) => Roles,
   first: { operation: Operation; roles: Roles },
@@ -44,11 +44,11 @@ export function roleChangeOf(
     const { transition, region } = roles;
     const { forms, conditions } = model.operations(conditionsAt(volts, part)).find((one) => one.region === region)!;
     const duty = transition ? transition[transition.open] : forms.ccmDuty(conditions);
-    if (law.method === 'digital') return duty;
-    if (law.method === 'voltage-mode-feedforward') return duty * law.rampGain * volts;
-    if (law.method !== 'peak-current-mode') return duty * law.rampAmplitude;
+    if (modulator.method === 'digital') return duty;
+    if (modulator.method === 'voltage-mode-feedforward') return duty * modulator.rampGain * volts;
+    if (modulator.method !== 'peak-current-mode') return duty * modulator.rampAmplitude;
     const peak = forms.inductorAverage(conditions, duty) + forms.inductorRipple(conditions, duty) / 2;
-    return law.currentSenseGain * peak + law.slopeCompensation * duty * period;
+    return modulator.currentSenseGain * peak + modulator.slopeCompensation * duty * period;
   };
   return {
     next: (now, volts, part) => {

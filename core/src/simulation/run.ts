@@ -1,9 +1,9 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import type { Simulator } from './engine.ts';
 import { type Recorder } from './engine.ts';
-import type { Segment } from './law.ts';
+import type { Segment } from './modulator.ts';
 import { Meter, type Measured, type Waveforms } from './meter.ts';
 import { topologyModel } from '../topology/index.ts';
 import { formatQuantity } from '../quantity/index.ts';
@@ -189,7 +189,7 @@ export function answer(
   // a pulse at some of the clocks is what skipping is, and no oscillation, be it that a run only begins with it
   const repeats = options.scenario === 'steady-state' || options.scenario === 'light-load';
   const begins = repeats ? frequency : (made.solved.point?.switchingFrequency ?? frequency);
-  const leavesOut = made.setup.law.leastPulse !== undefined && begins * made.setup.period < LEFT_OUT;
+  const leavesOut = made.setup.modulator.leastPulse !== undefined && begins * made.setup.period < LEFT_OUT;
   if (steady?.rests) warnings.push({ id: 'at-rest', message: restWords(steady, meter, made, decisions) });
   else if (steady && !steady.periodic && leavesOut)
     warnings.push({
@@ -207,7 +207,7 @@ export function answer(
     const cure =
       options.scenario === 'open-loop'
         ? undefined
-        : cureOf(model, design.brief, decisions, source, made.setup.law.onTime);
+        : cureOf(model, design.brief, decisions, source, made.setup.modulator.onTime);
     if (cure) warnings.push({ id: 'subharmonic', message: cure.message });
   }
   if (steady) {
@@ -283,8 +283,9 @@ function unregulated(scenario: Scenario, wanted: number, average: number): Simul
 
 /** A steady state at a load at which the stage is solved with fewer and larger pulses than a controller with a clock gives. */
 function otherPulses(scenario: Scenario, { setup, solved }: Ready, frequency: number): Simulation['warnings'] {
-  const { law } = setup;
-  if (!(scenario === 'steady-state' || scenario === 'light-load') || !law.clocked || law.skips !== true) return [];
+  const { modulator } = setup;
+  if (!(scenario === 'steady-state' || scenario === 'light-load') || !modulator.clocked || modulator.skips !== true)
+    return [];
   const { switchingFrequency, outputCapacitor } = solved.point ?? {};
   if (!switchingFrequency || frequency < OTHER_PULSES * switchingFrequency) return [];
   return [
@@ -310,8 +311,8 @@ export function repeating(run: Run, duty: number | undefined): Simulation {
   const meter = meterFor(made, run);
   const { duration: asked } = run.options;
   // pulses that come at some of the clocks are counted whole, from one to another
-  const skips = asked === undefined && !steady.periodic && made.setup.law.leastPulse !== undefined;
-  const byPulse = skips || (steady.periodic && !made.setup.law.clocked);
+  const skips = asked === undefined && !steady.periodic && made.setup.modulator.leastPulse !== undefined;
+  const byPulse = skips || (steady.periodic && !made.setup.modulator.clocked);
   const length = steady.periodic ? steady.period : REPEATS * steady.period;
   const repeats = skips ? PULSES.most : asked === undefined ? 1 : Math.max(1, Math.round(asked / length));
   if (skips) simulator.run(simulator.time + PATIENCE * steady.period, undefined, true);
@@ -330,7 +331,7 @@ function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Stead
   const before = simulator.snapshot();
   const pulses = simulator.pulses;
   const meter = meterFor(made, run, false);
-  if (periodic && !made.setup.law.clocked) simulator.run(before.time + 1e3 * period, meter, true);
+  if (periodic && !made.setup.modulator.clocked) simulator.run(before.time + 1e3 * period, meter, true);
   else simulator.run(before.time + (periodic ? period : REPEATS * period), meter);
   simulator.restore(before);
   simulator.pulses = pulses;

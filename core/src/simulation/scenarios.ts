@@ -1,6 +1,6 @@
-import { usualSlew } from '../stage/sizing/loadStep.ts';
+import { usualSlew } from '../estimates/loadStep.ts';
 import { Simulator } from './engine.ts';
-import { SimulationError, type Fault, type RoleChange, type Roles, type Segment } from './law.ts';
+import { SimulationError, type Fault, type RoleChange, type Roles, type Segment } from './modulator.ts';
 import {
   answer,
   durationOf,
@@ -225,7 +225,7 @@ export function* startUp(run: Run): Simulating {
   simulator.startSoftly();
   simulator.begin([], true);
   const { startsFor = STARTS_FOR } = options;
-  const duration = durationOf(run, startsFor * setup.law.softStart);
+  const duration = durationOf(run, startsFor * setup.modulator.softStart);
   const meter = meterFor(made, run);
   const done = (time: number): Simulation => {
     const { max } = meter.output.measured;
@@ -267,7 +267,7 @@ export function* rawStage(run: Run): Simulating {
     }
   }
   const made = ready(design, decisions, corner, segments, { duty, duration });
-  if (options.scenario === 'duty-ramp') made.setup.law.dutySlope = (HIGHEST_DUTY - duty) / duration;
+  if (options.scenario === 'duty-ramp') made.setup.modulator.dutySlope = (HIGHEST_DUTY - duty) / duration;
   return yield* transient(run, made, duration);
 }
 

@@ -1,23 +1,25 @@
 import type { Corner } from '../design/corner.ts';
 import type { Brief, Design } from '../design/schema.ts';
-import { bendOf, FINE, ROUGH, type Fineness } from '../network/bend.ts';
+import { bendOf, FINE, ROUGH, type Fineness } from '../network/saturating.ts';
 import { answersSlowly } from '../network/network.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { effective } from '../stage/operating/heat.ts';
 
 import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
-import {
-  branchOf,
-  circuitOf,
-  conditionsAt,
-  rectifies,
-  ULTRASONIC_FREQUENCY,
-  type CompleteDecisions,
-} from '../stage/operating/stage.ts';
-import { hasAmplifier } from '../stage/sizing/compensator.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { branchOf, circuitOf, conditionsAt, rectifies, ULTRASONIC_FREQUENCY } from '../topology/ofDesign.ts';
+import { hasAmplifier } from '../control/compensator.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
 import { amplifierOf, type CompensatorParts } from './amplifier.ts';
-import { bandAt, SimulationError, type Band, type ControlLaw, type Roles, type Segment, type Setup } from './law.ts';
+import {
+  bandAt,
+  SimulationError,
+  type Band,
+  type ControlLaw,
+  type Roles,
+  type Segment,
+  type Setup,
+} from './modulator.ts';
 import { changesRoles, roleChangeOf } from './roles.ts';
 import { completed, highestPeak, isCompleted, isStandIn, leavesPulsesOut, limitsOf } from './standIn.ts';
 
@@ -163,11 +165,11 @@ export function ready(
   const least = Math.min(...conductances);
   // one numbering of the states has to serve every load of the run: the load's settling is followed where each is slow
   const slow = answersSlowly(outputBranches, least, period);
-  const law = lawOf(brief, decisions, corner, duty);
+  const modulator = lawOf(brief, decisions, corner, duty);
   const { compensator } = decisions;
   const assumed: string[] = [];
   const closed = duty === undefined && !held;
-  const needsAmplifier = closed && hasAmplifier(law);
+  const needsAmplifier = closed && hasAmplifier(modulator);
   const standIn = closed && isStandIn(own, decisions);
   if (standIn)
     assumed.push(
@@ -176,21 +178,25 @@ export function ready(
         : 'The design holds no controller: the one that is decided by rule is taken.',
     );
   // its shortest pulses alone would lift an output whose reference has hardly begun to rise
-  if (standIn && !law.skips) law.skips = 'at-start';
-  if (standIn && needsAmplifier && law.clocked && model.switches < 4)
-    leavesPulsesOut(law, brief, decisions, corner, operation);
+  if (standIn && !modulator.skips) modulator.skips = 'at-start';
+  if (standIn && needsAmplifier && modulator.clocked && model.switches < 4)
+    leavesPulsesOut(modulator, brief, decisions, corner, operation);
   // a controller from the shelf has its small parts, which a file need not name
   if (closed && isCompleted(own, decisions)) {
-    const set = completed(law, decisions, brief, () => highestPeak(brief, given));
+    const set = completed(modulator, decisions, brief, () => highestPeak(brief, given));
     if (!standIn && set.length > 0) assumed.push('What is not said of the controller is taken by rule.');
     assumed.push(...set);
   }
   // a period that follows the current, and ramps handed over from leg to leg, have no highest of their own
-  const bounded = !law.critical && model.switches !== 4;
-  const limits = limitsOf(law, bounded ? Math.max(corner.inputVoltage, brief.inputVoltage.max) : Infinity, period);
+  const bounded = !modulator.critical && model.switches !== 4;
+  const limits = limitsOf(
+    modulator,
+    bounded ? Math.max(corner.inputVoltage, brief.inputVoltage.max) : Infinity,
+    period,
+  );
   if (standIn && needsAmplifier && limits.outputMaximum !== undefined)
     assumed.push(
-      `Its amplifier reaches from ${law.floor > 0 ? formatQuantity(law.floor, 'V') : 'zero'} to ${formatQuantity(limits.outputMaximum, 'V')}.`,
+      `Its amplifier reaches from ${modulator.floor > 0 ? formatQuantity(modulator.floor, 'V') : 'zero'} to ${formatQuantity(limits.outputMaximum, 'V')}.`,
     );
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
@@ -217,8 +223,8 @@ export function ready(
   const setup: Setup = {
     roles,
     roleChange:
-      model.switches === 4 && !held && changesRoles(law)
-        ? roleChangeOf(model, law, period, rolesOf, { operation, roles }, (volts, part) => {
+      model.switches === 4 && !held && changesRoles(modulator)
+        ? roleChangeOf(model, modulator, period, rolesOf, { operation, roles }, (volts, part) => {
             const there = conditionsAt(brief, decisions, { ...corner, inputVoltage: volts });
             return { ...there, outputVoltage: part * there.outputVoltage };
           })
@@ -227,16 +233,18 @@ export function ready(
     phases: decisions.phases,
     period,
     target: brief.outputVoltage,
-    law,
+    modulator,
     amplifier:
       needsAmplifier && compensator
         ? amplifierOf(standIn ? { ...limits, ...compensator } : compensator, period)
         : undefined,
     currentAmplifier:
-      law.method === 'average-current-mode' ? amplifierOf(currentNetwork(control.currentAmplifier), period) : undefined,
+      modulator.method === 'average-current-mode'
+        ? amplifierOf(currentNetwork(control.currentAmplifier), period)
+        : undefined,
     undivided: needsAmplifier ? amplifierOf({ ...compensator, dividerBottom: undefined }, period) : undefined,
     injection:
-      (law.method === 'constant-on-time' || law.method === 'hysteretic') && control.rippleInjection
+      (modulator.method === 'constant-on-time' || modulator.method === 'hysteretic') && control.rippleInjection
         ? {
             ...control.rippleInjection,
             top,
@@ -246,17 +254,17 @@ export function ready(
     tapRatio,
     deadTime: diode ? 0 : control.deadTime,
     diode,
-    emulates: !diode && (law.critical ? law.valley === 0 : rectifies(decisions)),
+    emulates: !diode && (modulator.critical ? modulator.valley === 0 : rectifies(decisions)),
     segments,
     bands: bandsOf(brief),
   };
   const controlVoltage: Ready['controlVoltage'] = (at, { peak, average }) => {
     // in critical conduction the period is what comes out
-    const part = law.critical && solved.point ? 1 / (solved.point.switchingFrequency * period) : 1;
-    if (law.method === 'voltage-mode') return at * part * law.rampAmplitude;
-    if (law.method === 'voltage-mode-feedforward') return at * law.rampGain * corner.inputVoltage;
-    if (law.method === 'average-current-mode') return average * law.currentSenseGain;
-    return peak * law.currentSenseGain + law.slopeCompensation * at * part * period;
+    const part = modulator.critical && solved.point ? 1 / (solved.point.switchingFrequency * period) : 1;
+    if (modulator.method === 'voltage-mode') return at * part * modulator.rampAmplitude;
+    if (modulator.method === 'voltage-mode-feedforward') return at * modulator.rampGain * corner.inputVoltage;
+    if (modulator.method === 'average-current-mode') return average * modulator.currentSenseGain;
+    return peak * modulator.currentSenseGain + modulator.slopeCompensation * at * part * period;
   };
   return {
     setup,

@@ -2,7 +2,7 @@ import type { Design } from '../design/schema.ts';
 import { Budget } from '../numbers/linear.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
-import { SimulationError } from './law.ts';
+import { SimulationError } from './modulator.ts';
 import { cornerAsked } from './setup.ts';
 import { repeating, type Run, type SimulateOptions, type Simulating, type Simulation } from './run.ts';
 import { broken, lineStep, loadStep, rawStage, shortCircuit, startUp, stepTrain, withBank } from './scenarios.ts';

@@ -3,11 +3,12 @@ import type { Brief, Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { solveCorner } from '../stage/operating/operatingPoint.ts';
 import { followingDuty } from '../stage/operating/patterns.ts';
-import { clockingOf, type CompleteDecisions } from '../stage/operating/stage.ts';
-import { hasAmplifier, hasNetwork, sensesCurrent } from '../stage/sizing/compensator.ts';
-import { blindClimb, currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../stage/sizing/start.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { clockingOf } from '../topology/ofDesign.ts';
+import { hasAmplifier, hasNetwork, sensesCurrent } from '../control/compensator.ts';
+import { blindClimb, currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../control/protection.ts';
 import { topologyModel, type Operation } from '../topology/index.ts';
-import { SKIPPED_BELOW, type ControlLaw } from './law.ts';
+import { SKIPPED_BELOW, type ControlLaw } from './modulator.ts';
 
 /*
  * What a controller has that the design does not say: soft start, current limit, the ends of its amplifier, and the pulses
@@ -45,9 +46,9 @@ function limitByRule(
   return currentLimitFor(peak, inductor.saturationCurrent, climb, control.currentLimitTolerance);
 }
 
-/** Has a law with a clock leave out the pulses that ask for too little: for less than the policy for light load gives, or the shortest that there is. */
+/** Has a modulator with a clock leave out the pulses that ask for too little: for less than the policy for light load gives, or the shortest that there is. */
 export function leavesPulsesOut(
-  law: ControlLaw,
+  modulator: ControlLaw,
   brief: Brief,
   decisions: CompleteDecisions,
   corner: Corner,
@@ -60,14 +61,14 @@ export function leavesPulsesOut(
   const slopeAt = (input: number, output: number): number =>
     ({
       'peak-current-mode':
-        (law.currentSenseGain * (fromInput * input - toOutput * output)) / decisions.inductor.inductance +
-        law.slopeCompensation,
-      'voltage-mode-feedforward': (law.rampGain * input) / period,
-    })[law.method as string] ?? law.rampAmplitude / period;
+        (modulator.currentSenseGain * (fromInput * input - toOutput * output)) / decisions.inductor.inductance +
+        modulator.slopeCompensation,
+      'voltage-mode-feedforward': (modulator.rampGain * input) / period,
+    })[modulator.method as string] ?? modulator.rampAmplitude / period;
   const { fullLoad } = clockingOf(brief, decisions).pulses ?? {};
   // the pulses that the stage is solved with
   if (decisions.lightLoad === 'pulse-skipping' && fullLoad !== undefined)
-    law.leastPulse = (inputVoltage, outputVoltage) => {
+    modulator.leastPulse = (inputVoltage, outputVoltage) => {
       const there = { ...operation, conditions: { ...conditions, inputVoltage, outputVoltage } };
       const lasts = Math.max(0, followingDuty(there, fullLoad) || 0) * period;
       return {
@@ -76,9 +77,9 @@ export function leavesPulsesOut(
         rises: (lasts * (fromInput * inputVoltage - toOutput * outputVoltage)) / decisions.inductor.inductance,
       };
     };
-  const shortest = law.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? law.minimumOnTime;
-  if (law.leastPulse ?? !sensesCurrent(law))
-    law.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
+  const shortest = modulator.leastPulse?.(corner.inputVoltage, brief.outputVoltage).lasts ?? modulator.minimumOnTime;
+  if (modulator.leastPulse ?? !sensesCurrent(modulator))
+    modulator.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
 }
 
 /** Every corner of a design asks for it again, and it takes two corners to tell. */
@@ -109,36 +110,41 @@ const HEADROOM = 1.2;
  * would wind up without an end.
  * @param inputVoltage V, the highest that there is; Infinity where the upper end is left open
  */
-export function limitsOf(law: ControlLaw, inputVoltage: number, period: number) {
+export function limitsOf(modulator: ControlLaw, inputVoltage: number, period: number) {
   const all = {
-    'voltage-mode': law.rampAmplitude,
-    'voltage-mode-feedforward': law.rampGain * inputVoltage,
-    'peak-current-mode': law.currentSenseGain * law.currentLimit + law.slopeCompensation * period,
-    'average-current-mode': law.currentSenseGain * law.currentLimit,
-  }[law.method as string];
+    'voltage-mode': modulator.rampAmplitude,
+    'voltage-mode-feedforward': modulator.rampGain * inputVoltage,
+    'peak-current-mode': modulator.currentSenseGain * modulator.currentLimit + modulator.slopeCompensation * period,
+    'average-current-mode': modulator.currentSenseGain * modulator.currentLimit,
+  }[modulator.method as string];
   const whole = inputVoltage < Infinity ? all : undefined;
   return {
-    outputMinimum: law.floor,
+    outputMinimum: modulator.floor,
     ...(whole !== undefined && whole > 0 && whole < Infinity ? { outputMaximum: HEADROOM * whole } : {}),
   };
 }
 
 /** What a controller has that the design does not say: soft start and current limit. @returns the words for it */
-export function completed(law: ControlLaw, decisions: CompleteDecisions, brief: Brief, peakOf: () => number): string[] {
+export function completed(
+  modulator: ControlLaw,
+  decisions: CompleteDecisions,
+  brief: Brief,
+  peakOf: () => number,
+): string[] {
   const words: string[] = [];
   const { control } = decisions;
   if (control.softStart === undefined) {
-    law.softStart = softStartFor(brief, decisions);
-    words.push(`Its soft start takes ${formatQuantity(law.softStart, 's')}.`);
+    modulator.softStart = softStartFor(brief, decisions);
+    words.push(`Its soft start takes ${formatQuantity(modulator.softStart, 's')}.`);
   }
   if (control.currentLimit === undefined) {
     const limit = limitByRule(brief, decisions, peakOf());
     if (limit !== undefined) {
-      law.currentLimit = limit;
+      modulator.currentLimit = limit;
       // a comparator blind at each pulse's start would let a short circuit climb from pulse to pulse
-      law.valleyCurrentLimit = Math.min(law.valleyCurrentLimit, law.currentLimit);
+      modulator.valleyCurrentLimit = Math.min(modulator.valleyCurrentLimit, modulator.currentLimit);
       words.push(
-        `It limits each phase’s current at ${formatQuantity(law.currentLimit, 'A')} and gives no pulse while it stands above that.`,
+        `It limits each phase’s current at ${formatQuantity(modulator.currentLimit, 'A')} and gives no pulse while it stands above that.`,
       );
     }
   }

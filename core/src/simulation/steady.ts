@@ -1,7 +1,7 @@
 import { solveLinear, zeros, type Vector } from '../numbers/linear.ts';
 import type { Amplifier } from './amplifier.ts';
 import { Simulator } from './engine.ts';
-import { SimulationError } from './law.ts';
+import { SimulationError } from './modulator.ts';
 import { Linearized } from './linearized.ts';
 import type { OrbitStep } from './orbit.ts';
 import { NONE, type Snapshot } from './phase.ts';
@@ -70,22 +70,22 @@ function startOf(ready: Ready): { simulator: Simulator; start: Snapshot } {
   // of the leg that the controller moves
   const duty = state?.duty ?? 0;
   const control = controlVoltage(duty, point?.inductorCurrent ?? { peak: 0, average: 0 });
-  simulator.setReference(setup.held ? control : setup.law.reference);
-  const { law } = setup;
-  const { digital } = law;
-  if (law.critical && simulator.memory.length > 0 && point) simulator.memory[0] = 1 / point.switchingFrequency;
+  simulator.setReference(setup.held ? control : setup.modulator.reference);
+  const { modulator } = setup;
+  const { digital } = modulator;
+  if (modulator.critical && simulator.memory.length > 0 && point) simulator.memory[0] = 1 / point.switchingFrequency;
   if (digital) {
     const past = digital.denominator.length - 1;
     for (let k = 0; k < past; k += 1) simulator.memory[k] = duty;
     simulator.memory[simulator.memory.length - 1] = setup.target;
   }
   const { amplifier, currentAmplifier } = setup;
-  const filters = law.senseFilter > 0;
+  const filters = modulator.senseFilter > 0;
   if (amplifier || currentAmplifier || filters) {
     simulator.setAmplifier([
-      ...(amplifier?.rest(setup.target, law.reference, control) ?? []),
+      ...(amplifier?.rest(setup.target, modulator.reference, control) ?? []),
       ...(currentAmplifier ? currentAmplifiersAt(ready, currentAmplifier, control, simulator.state) : []),
-      ...(filters ? simulator.state.slice(0, setup.phases).map((current) => law.currentSenseGain * current) : []),
+      ...(filters ? simulator.state.slice(0, setup.phases).map((current) => modulator.currentSenseGain * current) : []),
     ]);
   } else if (setup.injection) {
     // x stands at the node's average, which is the output's but for the winding's drop
@@ -98,15 +98,15 @@ function startOf(ready: Ready): { simulator: Simulator; start: Snapshot } {
 
 /** Each current amplifier's states at phase 1's clock: as its phase's pulse ends it has fallen to the ramp. */
 function currentAmplifiersAt(
-  { setup: { law, phases }, solved: { state, point } }: Ready,
+  { setup: { modulator, phases }, solved: { state, point } }: Ready,
   amplifier: Amplifier,
   control: number,
   at: Vector,
 ): number[] {
-  const ramp = (state?.duty ?? 0) * law.rampAmplitude;
+  const ramp = (state?.duty ?? 0) * modulator.rampAmplitude;
   const { peak, average } = point?.inductorCurrent ?? { peak: 0, average: 0 };
   return Array.from({ length: phases }, (_, k) => {
-    const above = (current: number): number => ramp + amplifier.passes * law.currentSenseGain * (peak - current);
+    const above = (current: number): number => ramp + amplifier.passes * modulator.currentSenseGain * (peak - current);
     return amplifier.rest(control, control, above(at[k]!), above(average));
   }).flat();
 }
@@ -124,7 +124,7 @@ function oncePeriod(simulator: Simulator, from: Snapshot): { end: Snapshot; leng
   const orbit: OrbitStep[] = [];
   simulator.orbit = orbit;
   const begin = simulator.time;
-  if (!setup.law.clocked) {
+  if (!setup.modulator.clocked) {
     simulator.run(begin + PATIENCE * setup.period, undefined, true);
     if (simulator.atRest || simulator.time >= begin + PATIENCE * setup.period)
       throw new SimulationError(`No pulse comes within ${PATIENCE} periods.`);
@@ -157,7 +157,7 @@ function derivativeOf(simulator: Simulator, linearized: Linearized): Vector {
   const kept = [...own, ...range(places.size, places.size + memory.length)];
   const n = kept.length;
   const derivative = zeros(n * n);
-  const slopes = !setup.law.clocked ? linearized.lastSlopes : undefined;
+  const slopes = !setup.modulator.clocked ? linearized.lastSlopes : undefined;
   kept.forEach((place, column) => {
     const change = zeros(linearized.count);
     change[place] = 1;
@@ -179,7 +179,7 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
   const { places } = simulator;
   const remembered = places.states + places.one - places.firstOwn;
   const scaleAt = (k: number): number =>
-    k < setup.phases ? current : setup.law.critical && k >= remembered ? setup.period : setup.target;
+    k < setup.phases ? current : setup.modulator.critical && k >= remembered ? setup.period : setup.target;
   let from = start;
   let closest = Infinity;
   let derivative: Vector | undefined;
@@ -195,14 +195,14 @@ function close(simulator: Simulator, start: Snapshot, mostGrowth = UNSTABLE): St
       if (worst < CLOSED && (worst < ROUNDING || worst > closest / 2)) {
         // pulses that are limited one after another are counted, the count ends in a pause, and a pause ends too
         const counts = end.phases.some(({ limitedInRow }, k) => limitedInRow > from.phases[k]!.limitedInRow);
-        if (setup.law.hiccup && (counts || end.restUntil !== NONE)) return undefined;
+        if (setup.modulator.hiccup && (counts || end.restUntil !== NONE)) return undefined;
         const growth = growthOf(n, derivativeOf(simulator, linearized));
         if (growth > mostGrowth) return undefined;
         simulator.restore(from);
         return { simulator, periodic: true, period: length, growth, linearized };
       }
       // without a clock a start may bring another pulse at once, and says nothing of the period: on from its end
-      if (!setup.law.clocked && round < ASTRAY && worst > FAR) {
+      if (!setup.modulator.clocked && round < ASTRAY && worst > FAR) {
         from = end;
         continue;
       }
@@ -265,7 +265,7 @@ function settled(simulator: Simulator, start: Snapshot): Steady {
   for (let times = 0; times < MOST_SETTLES; times += 1) {
     for (let k = 0; k < SETTLE; k += 1) {
       const begin = simulator.time;
-      if (!setup.law.clocked) {
+      if (!setup.modulator.clocked) {
         simulator.run(begin + 100 * setup.period, undefined, true);
         simulator.rebase(simulator.time - begin);
         if (simulator.atRest) return { ...wanders, rests: true };

@@ -1,6 +1,6 @@
 import type { Brief } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { usualSlew } from '../stage/sizing/loadStep.ts';
+import { usualSlew } from '../estimates/loadStep.ts';
 
 /** A step of the load: A, and A/s. */
 export interface LoadStep {

@@ -1,11 +1,11 @@
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { usualSlew } from '../stage/sizing/loadStep.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { usualSlew } from '../estimates/loadStep.ts';
 import type { StageQuantity } from '../stage/quantities/index.ts';
 import type { StepQuantity } from '../step/quantities.ts';
 import { assessTargets, openTargets, type Draft, type Target } from '../verdict/target.ts';
-import { SimulationError } from './law.ts';
+import { SimulationError } from './modulator.ts';
 import type { SimulateOptions, Simulation } from './run.ts';
 import { ENDED_EARLY, simulating } from './simulate.ts';
 import { limitOf } from './standIn.ts';

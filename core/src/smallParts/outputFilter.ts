@@ -1,9 +1,9 @@
 import type { Brief, CapacitorBank, Decisions } from '../design/schema.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { preferredUp } from '../quantity/index.ts';
 import { allowedOutputRipple } from '../stage/sizing/banks.ts';
-import { ceramicFor } from '../parts/capacitors.ts';
+import { ceramicFor } from '../shelf/usual/capacitors.ts';
 
 /** Part of the allowed output voltage drop that a second section's winding may take. Our own starting point. */
 const DROP_SHARE = 0.002;

@@ -1,13 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { coupledRipple } from '../stage/sizing/coupling.ts';
+import { coupledRipple } from '../estimates/coupling.ts';
 import { chooseFrequency, harmonicIn } from '../stage/sizing/frequency.ts';
-import { cancellation } from '../stage/sizing/interleaving.ts';
+import { cancellation } from '../estimates/interleaving.ts';
 import { suggestOutputFilter } from './outputFilter.ts';
 import { seriesMantissas } from '../quantity/index.ts';
 import { adjustableDivider, dividerPairs, timingPairs } from './smallParts.ts';
-import { zeroVoltageValley } from '../stage/sizing/zeroVoltage.ts';
+import { zeroVoltageValley } from '../estimates/zeroVoltage.ts';
 import { loadRipple } from '../stage/operating/operatingPoint.ts';
 import { solve } from '../solve.ts';
 import { designWith, exampleWith } from '../testing/designs.ts';

@@ -1,5 +1,5 @@
 import type { Area } from '../area.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import type { StageFound, StageScene } from '../stage/scene.ts';
 import { DEFER } from '../verdict/notice.ts';
 import { sourceNotices } from './notices.ts';

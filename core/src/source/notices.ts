@@ -1,8 +1,8 @@
 import type { Brief } from '../design/index.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
-import { lumped } from '../stage/sizing/outputBank.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { lumped } from '../estimates/outputBank.ts';
 import type { Notice } from '../verdict/notice.ts';
 
 /*

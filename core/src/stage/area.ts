@@ -5,11 +5,11 @@ import { within } from '../numbers/linear.ts';
 import { topologyModel } from '../topology/index.ts';
 import { stageCautions, stageWarnings } from './notices.ts';
 import { solveCorner, type OperatingPoint, type SolvedPoint } from './operating/operatingPoint.ts';
-import { asBuilt, type CompleteDecisions } from './operating/stage.ts';
+import { asBuilt, type CompleteDecisions } from '../design/complete.ts';
 import { STAGE_FIGURES, stageQuantities, type StageQuantity } from './quantities/index.ts';
 import type { StageFound, StageScene } from './scene.ts';
 import { completeDecisions } from './sizing/complete.ts';
-import { linearAlternative } from './sizing/linearRegulator.ts';
+import { linearAlternative } from '../estimates/linearRegulator.ts';
 import { moreStageTapes, stageTapes } from './tapes.ts';
 import { stageTargets } from './targets.ts';
 

@@ -1,9 +1,10 @@
 import type { Brief, Design } from '../design/index.ts';
 import { AUDIBLE_LIMIT, harmonicIn } from './sizing/frequency.ts';
-import { zeroVoltageValley } from './sizing/zeroVoltage.ts';
+import { zeroVoltageValley } from '../estimates/zeroVoltage.ts';
 import { likeBranches, MOST_BRANCHES } from '../network/circuit.ts';
-import { LONGEST_DEAD_SHARE } from './operating/patterns.ts';
-import { branchOf, couplingOf, type CompleteDecisions } from './operating/stage.ts';
+import { LONGEST_DEAD_SHARE } from '../topology/ofDesign.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { branchOf, couplingOf } from '../topology/ofDesign.ts';
 import { devicesOf, type HeatPlace } from './operating/heat.ts';
 import { heldVoltage, type OperatingPoint } from './operating/operatingPoint.ts';
 import { formatQuantity } from '../quantity/index.ts';

@@ -1,8 +1,8 @@
 import type { Brief } from '../design/index.ts';
 import type { OperatingPoint } from './operating/operatingPoint.ts';
-import type { CompleteDecisions } from './operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import { sensesCurrent } from './sizing/compensator.ts';
+import { sensesCurrent } from '../control/compensator.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
 import { edgeTimes } from '../losses/overlap.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';

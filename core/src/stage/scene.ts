@@ -2,8 +2,8 @@ import type { DecidedBy } from '../design/decide.ts';
 import type { Design } from '../design/schema.ts';
 import type { LossScope } from '../losses/scope.ts';
 import type { OperatingPoint } from './operating/operatingPoint.ts';
-import type { CompleteDecisions } from './operating/stage.ts';
-import type { LinearAlternative } from './sizing/linearRegulator.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import type { LinearAlternative } from '../estimates/linearRegulator.ts';
 
 /** What the power stage's area finds out about a design. */
 export interface StageFound {

@@ -1,7 +1,7 @@
 import type { Tape } from '../area.ts';
 import { valueAt } from '../design/decision.ts';
 import { fieldOf } from '../design/fieldRecords.ts';
-import type { CompleteDecisions } from './operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import type { StageQuantity } from './quantities/index.ts';
 
 type StageTape = Tape<CompleteDecisions, StageQuantity>;

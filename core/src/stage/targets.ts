@@ -6,7 +6,7 @@ import { assessTargets, type Draft, type Target } from '../verdict/target.ts';
 import { devicesOf, type HeatPlace } from './operating/heat.ts';
 import { heldVoltage, loadRipple, type OperatingPoint } from './operating/operatingPoint.ts';
 import { nearestRating } from './operating/shares.ts';
-import type { CompleteDecisions } from './operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import type { StageQuantity } from './quantities/index.ts';
 import type { StageFound } from './scene.ts';
 import { allowedInputRipple, allowedOutputRipple } from './sizing/banks.ts';

@@ -1,10 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { parseQuantity, simulate, solve, type Design, type Unit } from '../index.ts';
-import { conditionsAt, dutyLimits } from './operating/stage.ts';
+import { conditionsAt, dutyLimits } from '../topology/ofDesign.ts';
 import { completeDecisions } from './sizing/complete.ts';
-import { estimate } from './sizing/estimate.ts';
-import { linearAlternative } from './sizing/linearRegulator.ts';
+import { estimate } from '../estimates/estimate.ts';
+import { linearAlternative } from '../estimates/linearRegulator.ts';
 import { designWith } from '../testing/designs.ts';
 import { topologyModel } from '../topology/index.ts';
 import { runs } from '../testing/runs.ts';

@@ -1,13 +1,14 @@
 import type { Design } from '../design/schema.ts';
-import { conditionsAt, type CompleteDecisions } from '../stage/operating/stage.ts';
-import { transientFactor } from '../stage/sizing/coupling.ts';
-import { estimate, type Estimate } from '../stage/sizing/estimate.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
+import { conditionsAt } from '../topology/ofDesign.ts';
+import { transientFactor } from '../estimates/coupling.ts';
+import { estimate, type Estimate } from '../estimates/estimate.ts';
 import { meansPulses } from '../stage/sizing/mode.ts';
-import { deliveredSlew, lateAt, lateCurrent, uncutCrossover, type Direction, type Slew } from '../stage/sizing/slew.ts';
-import { sizingCorners } from '../stage/sizing/corners.ts';
-import { hasAmplifier, sensesCurrent } from '../stage/sizing/compensator.ts';
-import { rampOf } from '../stage/sizing/loadStep.ts';
-import { reachOf, sectionOf, type Reached } from '../stage/sizing/reach.ts';
+import { deliveredSlew, lateAt, lateCurrent, uncutCrossover, type Direction, type Slew } from '../estimates/slew.ts';
+import { sizingCorners } from '../estimates/corners.ts';
+import { hasAmplifier, sensesCurrent } from '../control/compensator.ts';
+import { rampOf } from '../estimates/loadStep.ts';
+import { crossoverLimitOf, sectionOf, type Reached } from '../control/crossoverLimit.ts';
 import {
   joinedExcursion,
   loopExcursion,
@@ -16,13 +17,13 @@ import {
   RECOVERS,
   slewExcursion,
   type Lumped,
-} from '../stage/sizing/outputBank.ts';
+} from '../estimates/outputBank.ts';
 import { topologyModel } from '../topology/index.ts';
 
 /** What does not change from one input or bank to another, found once for each set of decisions. */
 interface Known {
   corners: readonly Estimate[];
-  reach: ReturnType<typeof reachOf>;
+  reach: ReturnType<typeof crossoverLimitOf>;
   pulsed: boolean;
 }
 const KNOWN = new WeakMap<CompleteDecisions, Known>();
@@ -42,7 +43,7 @@ function knownOf({ brief, decisions: given }: Design, decisions: CompleteDecisio
     control.method === 'digital'
       ? corners.map(({ inputVoltage }) => uncutCrossover(brief, decisions, inputVoltage))
       : undefined;
-  const reach = reachOf(
+  const reach = crossoverLimitOf(
     control.method,
     decisions,
     corners,

@@ -1,10 +1,10 @@
 import { PRACTICE, type Form, type Quantity } from '../explain/form.ts';
 import type { StageScene } from '../stage/scene.ts';
-import { transientFactor } from '../stage/sizing/coupling.ts';
-import { rampOf } from '../stage/sizing/loadStep.ts';
-import type { Slew } from '../stage/sizing/slew.ts';
-import { joinedExcursion, slewExcursion } from '../stage/sizing/outputBank.ts';
-import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../stage/sizing/reach.ts';
+import { transientFactor } from '../estimates/coupling.ts';
+import { rampOf } from '../estimates/loadStep.ts';
+import type { Slew } from '../estimates/slew.ts';
+import { joinedExcursion, slewExcursion } from '../estimates/outputBank.ts';
+import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../control/crossoverLimit.ts';
 import { excursionParts, predictExcursion, stepAt, type Step } from './excursion.ts';
 import { loopQuantities } from './loopQuantities.ts';
 

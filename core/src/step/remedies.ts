@@ -1,6 +1,6 @@
 import type { Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
-import type { CompleteDecisions } from '../stage/operating/stage.ts';
+import type { CompleteDecisions } from '../design/complete.ts';
 import { predictExcursion, stepAt, withBank, type StepPoint } from './excursion.ts';
 
 /** Factors within which a change is worth naming; how near to what is allowed it brings the step, and looks for it. Our own. */

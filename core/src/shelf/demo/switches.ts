@@ -1,4 +1,4 @@
-import { SWITCH_CLASSES } from '../../parts/switches.ts';
+import { SWITCH_CLASSES } from '../usual/switches.ts';
 import type { Diode, Mosfet } from '../part.ts';
 import { printed, type Chance } from '../../numbers/chance.ts';
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { inductanceAt } from '../../network/bend.ts';
+import { inductanceAt } from '../../network/saturating.ts';
 import { solve } from '../../solve.ts';
 import { bareDesign, designWith } from '../../testing/designs.ts';
 import type { Design } from '../../design/schema.ts';

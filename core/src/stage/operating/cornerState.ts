@@ -6,7 +6,8 @@ import type { TopologyModel } from '../../topology/index.ts';
 import { effective } from './heat.ts';
 import { flowOf } from './inputBank.ts';
 import type { SteadyState } from './patterns.ts';
-import { clockingOf, conditionsAt, networkAt, type CompleteDecisions } from './stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
+import { clockingOf, conditionsAt, networkAt } from '../../topology/ofDesign.ts';
 import { findSteadyState } from './steadyState.ts';
 
 /** Multiplications that one corner may take: under half a second or so, so that nine of them stay below five seconds in a slow spell too. The largest design of sensible values stays well below. */

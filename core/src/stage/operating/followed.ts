@@ -3,7 +3,8 @@ import type { Edge, Schedule, Signal } from '../../network/follower.ts';
 import type { Network } from '../../network/network.ts';
 import type { Vector } from '../../numbers/linear.ts';
 import type { Operation, Transition } from '../../topology/index.ts';
-import { followingDuty, LONGEST_DEAD_SHARE, type Clocking, type SteadyState } from './patterns.ts';
+import { followingDuty, type SteadyState } from './patterns.ts';
+import { LONGEST_DEAD_SHARE, type Clocking } from '../../topology/ofDesign.ts';
 
 /** A way of clocking with one unknown, to be closed by following the diodes. */
 interface Clock {

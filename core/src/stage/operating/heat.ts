@@ -1,5 +1,5 @@
 import { boardRise, thermalPath, type HeatSink, type ThermalStep } from '../../losses/cooling.ts';
-import type { CompleteDecisions } from './stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
 
 /** Places of a stage that have a temperature of their own. */
 export type HeatPlace = 'controlSwitch' | 'rectifier' | 'boostControlSwitch' | 'boostRectifier' | 'inductor';

@@ -1,6 +1,6 @@
 import { devicesOf, warmedBy, type HeatPlace } from './heat.ts';
 import { heatOf, type OperatingPoint } from './operatingPoint.ts';
-import type { CompleteDecisions } from './stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
 
 /** The way of the heat from one device of a place to the ambient. */
 export interface Ladder {

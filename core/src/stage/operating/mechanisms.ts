@@ -5,13 +5,13 @@ import { legLosses, lossName, type Leg, type LossName, type MainLoss } from '../
 import type { Blocked } from '../../losses/values.ts';
 import { windingLoss, type Trace } from '../../losses/winding.ts';
 import type { Device } from '../../network/circuit.ts';
-import { linkageAt } from '../../network/bend.ts';
+import { linkageAt } from '../../network/saturating.ts';
 import { phaseAt, type Periodic } from '../../network/periodic.ts';
 import { dot } from '../../numbers/linear.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import { flowOf } from './inputBank.ts';
 import type { ConductionMode } from './patterns.ts';
-import type { CompleteDecisions } from './stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
 
 /** A in phase 1's inductor as a switch's channel turns on and off; undefined where it never switches. */
 export function edgesOf(periodic: Periodic, device: Device): { on: number; off: number } | undefined {

@@ -22,7 +22,8 @@ import {
 import { flowOf, stretchesOf, type BankRows } from './inputBank.ts';
 import { dividerAt, furtherLosses } from './mechanisms.ts';
 import { sharesOf, type CapacitorShare } from './shares.ts';
-import { branchOf, conditionsAt, rectifies, ULTRASONIC_FREQUENCY, type CompleteDecisions } from './stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
+import { branchOf, conditionsAt, rectifies, ULTRASONIC_FREQUENCY } from '../../topology/ofDesign.ts';
 import type { ConductionMode, SteadyState } from './patterns.ts';
 import { dutiesOf } from './steadyState.ts';
 

@@ -1,9 +1,7 @@
 import type { CellName } from '../../network/circuit.ts';
 import { currentAtStepEnd, type Periodic, type Step } from '../../network/periodic.ts';
 import type { Operation, StageConditions } from '../../topology/index.ts';
-
-/** Largest dead time at each edge that a stage is solved with, as a part of its period. */
-export const LONGEST_DEAD_SHARE = 1 / 8;
+import { LONGEST_DEAD_SHARE, type Clocking } from '../../topology/ofDesign.ts';
 
 export type ConductionMode = 'CCM' | 'DCM' | 'CRM';
 
@@ -16,18 +14,6 @@ export interface SteadyState {
   duty: number;
   /** true when no duty gives the wanted output: duty then stands at its end */
   outOfReach: boolean;
-}
-
-/** How the stage is clocked and whether its rectifier lets current reverse. */
-export interface Clocking {
-  /** whether the rectifier blocks negative current: a diode, or a synchronous switch told to emulate one */
-  rectifies: boolean;
-  /** critical conduction: each period ends when the current has fallen to −valley (A, 0 or more) */
-  critical?: { valley: number };
-  /** light load lets the frequency fall, never below `least` (Hz); a pulse is none larger than `fullLoad` (A) takes */
-  pulses?: { least: number; fullLoad: number };
-  /** largest duty the controller gives: where a stage's output collapses it is not driven past this */
-  maximumDuty: number;
 }
 
 /** An order of switch states whose open durations the solver finds. */

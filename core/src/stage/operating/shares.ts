@@ -5,7 +5,7 @@ import { groupBranches } from '../../network/circuit.ts';
 import { dot, rowTimes, type Vector } from '../../numbers/linear.ts';
 import { sampleFlow } from '../../numbers/trace.ts';
 import type { Stretch } from './inputBank.ts';
-import { branchOf } from './stage.ts';
+import { branchOf } from '../../topology/ofDesign.ts';
 
 /** One capacitor of a bank's entry: A, W, °C of its core and s of its life, where its data tell them. */
 export interface CapacitorShare {

@@ -1,11 +1,12 @@
 import type { Cells } from '../../network/circuit.ts';
-import { bendOf, FINE, finestFor, ROUGH } from '../../network/bend.ts';
+import { bendOf, FINE, finestFor, ROUGH } from '../../network/saturating.ts';
 import { Network } from '../../network/network.ts';
 import { periodicState, type Periodic, type Step } from '../../network/periodic.ts';
 import { diodesAgree } from '../../network/diodes.ts';
 import type { Operation } from '../../topology/index.ts';
 import { followedState } from './followed.ts';
-import { LONGEST_DEAD_SHARE, patternsFor, type Clocking, type SteadyState } from './patterns.ts';
+import { patternsFor, type SteadyState } from './patterns.ts';
+import { LONGEST_DEAD_SHARE, type Clocking } from '../../topology/ofDesign.ts';
 import { solvePattern } from './search.ts';
 
 /**

@@ -9,7 +9,8 @@ import { stretchesOf } from './inputBank.ts';
 import { solveCorner, type OperatingPoint } from './operatingPoint.ts';
 import type { SteadyState } from './patterns.ts';
 import type { Corner } from '../../design/corner.ts';
-import { asBuilt, branchOf, type CompleteDecisions } from './stage.ts';
+import { asBuilt, type CompleteDecisions } from '../../design/complete.ts';
+import { branchOf } from '../../topology/ofDesign.ts';
 
 /**
  * Periodic waveforms at one corner, from 0 to the asked number of periods; both sides of every edge are kept. All traces

@@ -1,8 +1,8 @@
 import type { Topology } from '../../design/schema.ts';
-import { switchData } from '../operating/stage.ts';
+import { switchData } from '../../topology/ofDesign.ts';
 import type { StageScene } from '../scene.ts';
 import { ERICKSON, PRACTICE, type Form } from '../../explain/form.ts';
-import { triangleRipple } from '../sizing/outputBank.ts';
+import { triangleRipple } from '../../estimates/outputBank.ts';
 
 /** The textbook forms that differ from one topology to another, for the way a stage runs at the point asked about. */
 export interface StageForms {

@@ -5,10 +5,11 @@ import { LOSSES } from '../../losses/mechanisms.ts';
 import { lossScopeWords } from '../../losses/scope.ts';
 import { ERICKSON, type Form, type Quantity } from '../../explain/form.ts';
 import { effective } from '../operating/heat.ts';
-import { BODY_DIODE_VOLTAGE, branchOf, switchData, type CompleteDecisions } from '../operating/stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
+import { BODY_DIODE_VOLTAGE, branchOf, switchData } from '../../topology/ofDesign.ts';
 import { formsAt, type StageForms } from './forms.ts';
 import { nearestRating } from '../operating/shares.ts';
-import { lumped } from '../sizing/outputBank.ts';
+import { lumped } from '../../estimates/outputBank.ts';
 
 /** Operating-point quantities with the textbook forms that explain them, in CCM unless said. */
 

@@ -2,15 +2,17 @@ import type { StageScene } from '../scene.ts';
 import { ERICKSON, PRACTICE, type Quantity } from '../../explain/form.ts';
 import type { Brief, Design } from '../../design/schema.ts';
 import type { OperatingPoint } from '../operating/operatingPoint.ts';
-import { conditionsAt, type CompleteDecisions } from '../operating/stage.ts';
+import type { CompleteDecisions } from '../../design/complete.ts';
+import { conditionsAt } from '../../topology/ofDesign.ts';
 import { topologyModel } from '../../topology/index.ts';
-import { dutyEnds, frequencyFor, pulsedInductance, switchedVoltage, type StageShape } from '../sizing/complete.ts';
-import { sizingCorners, worstRipple } from '../sizing/corners.ts';
+import { frequencyFor, pulsedInductance } from '../sizing/pace.ts';
+import { dutyEnds, switchedVoltage, type StageShape } from '../sizing/shape.ts';
+import { sizingCorners, worstRipple } from '../../estimates/corners.ts';
 import { meansPulses, PULSED_DUTY, SMALL_CURRENT } from '../sizing/mode.ts';
-import { transientFactor } from '../sizing/coupling.ts';
-import { estimate } from '../sizing/estimate.ts';
+import { transientFactor } from '../../estimates/coupling.ts';
+import { estimate } from '../../estimates/estimate.ts';
 import { usualFrequency } from '../sizing/frequency.ts';
-import { linearAlternative } from '../sizing/linearRegulator.ts';
+import { linearAlternative } from '../../estimates/linearRegulator.ts';
 
 /** A complete design's shape, as its frequency was chosen from it. */
 function shapeOf({ brief, decisions: given }: Design, decisions: CompleteDecisions): StageShape {
@@ -23,7 +25,7 @@ function shapeOf({ brief, decisions: given }: Design, decisions: CompleteDecisio
     rippleSchool,
     rippleRatio,
     pulsed: meansPulses(brief, given, topology),
-    synchronous: decisions.rectifier.kind === 'synchronous',
+    rectifier: decisions.rectifier.kind,
     given,
   };
 }

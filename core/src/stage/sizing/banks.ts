@@ -1,12 +1,19 @@
 import type { Brief, CapacitorBank } from '../../design/schema.ts';
 import { formatQuantity } from '../../quantity/index.ts';
-import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from './estimate.ts';
-import { stepToSize } from './loadStep.ts';
-import { lateAt, type Late } from './slew.ts';
+import { bankRipple, bankRms, worstOverDuty, type Estimate, type SideCurrent } from '../../estimates/estimate.ts';
+import { stepToSize } from '../../estimates/loadStep.ts';
+import { lateAt, type Late } from '../../estimates/slew.ts';
 import { magnitude, over, plus, type Complex } from '../../numbers/complex.ts';
-import { usualStock, type BankStock } from '../../parts/capacitors.ts';
-import { joinedExcursion, loopExcursion, lumped, rampFactor, slewExcursion, type Lumped } from './outputBank.ts';
-import type { Section } from './reach.ts';
+import { usualStock, type BankStock } from '../../shelf/usual/capacitors.ts';
+import {
+  joinedExcursion,
+  loopExcursion,
+  lumped,
+  rampFactor,
+  slewExcursion,
+  type Lumped,
+} from '../../estimates/outputBank.ts';
+import type { Section } from '../../control/crossoverLimit.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
 const USE = 0.8;

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { type Design, type Topology } from '../../design/index.ts';
-import { selfResonance, storedEnergy } from '../../parts/inductors.ts';
-import { SWITCH_CLASSES } from '../../parts/switches.ts';
+import { selfResonance, storedEnergy } from '../../shelf/usual/inductors.ts';
+import { SWITCH_CLASSES } from '../../shelf/usual/switches.ts';
 import { solve, type Result } from '../../solve.ts';
 import { predictExcursion } from '../../step/excursion.ts';
 import { BRIEFS, briefOf } from '../../testing/briefs.ts';

@@ -1,7 +1,7 @@
 import type { Brief, Decisions, Topology } from '../../design/schema.ts';
-import type { CompleteDecisions, ControlLimits } from '../operating/stage.ts';
+import type { CompleteDecisions, ControlLimits } from '../../design/complete.ts';
 import type { Decide } from '../../design/decide.ts';
-import { hasNetwork } from './compensator.ts';
+import { hasNetwork } from '../../control/compensator.ts';
 import { SCHOOLS } from './inductor.ts';
 import { lightLoadByNeed, partsGiven, SMALL_CURRENT } from './mode.ts';
 

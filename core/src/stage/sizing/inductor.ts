@@ -1,5 +1,5 @@
 import type { RippleSchool } from '../../design/schema.ts';
-import { saturationOver } from './start.ts';
+import { saturationOver } from '../../control/protection.ts';
 
 /** A school of inductor ripple: its band and the ratio Yundro takes from it. */
 export interface School {

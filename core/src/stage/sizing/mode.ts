@@ -1,5 +1,5 @@
 import type { Brief, Decisions, Topology } from '../../design/schema.ts';
-import { diodeClassFor } from '../../parts/switches.ts';
+import { diodeClassFor } from '../../shelf/usual/switches.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import { topologyModel } from '../../topology/index.ts';
 

@@ -1,8 +1,8 @@
 import type { Brief, Decisions } from '../../design/schema.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import type { TopologyModel } from '../../topology/index.ts';
-import { bankRms, estimate, losslessConditions, tellingInputs, worstOverDuty } from './estimate.ts';
-import { cancellation } from './interleaving.ts';
+import { bankRms, estimate, losslessConditions, tellingInputs, worstOverDuty } from '../../estimates/estimate.ts';
+import { cancellation } from '../../estimates/interleaving.ts';
 
 /** A per phase above which another phase is cheaper than thicker copper. Common practice, no source. */
 const PHASE_CURRENT = 25;

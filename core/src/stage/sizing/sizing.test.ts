@@ -8,11 +8,11 @@ import { bareDesign, designWith, RATIOS } from '../../testing/designs.ts';
 import { topologyModel } from '../../topology/index.ts';
 import { allowedInputRipple, allowedOutputRipple } from './banks.ts';
 import { completeDecisions } from './complete.ts';
-import { transientFactor } from './coupling.ts';
-import { bankRipple, bankRms, estimate, losslessConditions, worstOverDuty } from './estimate.ts';
+import { transientFactor } from '../../estimates/coupling.ts';
+import { bankRipple, bankRms, estimate, losslessConditions, worstOverDuty } from '../../estimates/estimate.ts';
 import { chooseFrequency, harmonicIn, lowerFrequencies } from './frequency.ts';
 import { SMALL_CURRENT } from './mode.ts';
-import { joinedExcursion, pulsedRipple, slewExcursion } from './outputBank.ts';
+import { joinedExcursion, pulsedRipple, slewExcursion } from '../../estimates/outputBank.ts';
 import { runs } from '../../testing/runs.ts';
 
 const log = (low: number, high: number): fc.Arbitrary<number> =>

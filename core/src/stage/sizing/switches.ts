@@ -1,8 +1,8 @@
 import type { Brief, Topology } from '../../design/schema.ts';
-import { switchClassFor } from '../../parts/switches.ts';
+import { switchClassFor } from '../../shelf/usual/switches.ts';
 import { topologyModel } from '../../topology/index.ts';
-import type { Estimate } from './estimate.ts';
-import { dieArea, sizeSwitch, type SizedSwitch, type SwitchNeed } from './switchLoss.ts';
+import type { Estimate } from '../../estimates/estimate.ts';
+import { dieArea, sizeSwitch, type SizedSwitch, type SwitchNeed } from '../../estimates/switchLoss.ts';
 
 /** The needs of both switches of a phase over its telling corners; of a rectifier that is a switch. */
 export interface StageNeeds {

@@ -139,7 +139,7 @@ export function Impedance({ corners, design }: { corners: readonly LoopCorner[];
         ],
       },
     ];
-  }, [corners, allowed]);
+  }, [corners, allowed, design]);
   const across = useMemo(() => ({ name: 'frequency', unit: 'Hz' as const, log: true }), []);
   return (
     <Plot

@@ -145,7 +145,7 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
           ),
         },
         { id: 'part', head: 'part', cell: (at) => <Standing at={at} /> },
-        { id: 'used', head: 'used of its ratings, at worst', cell: (at) => <Stresses at={at} /> },
+        { id: 'used', head: 'used of its ratings, at worst', cell: (at) => <Ratings at={at} /> },
         {
           id: 'loss',
           head: 'loss',
@@ -197,8 +197,8 @@ function Standing({ at }: { at: PlaceView }) {
   );
 }
 
-function Stresses({ at }: { at: PlaceView }) {
-  return at.stresses.map(({ name, unit, value, rating, verdict }) => (
+function Ratings({ at }: { at: PlaceView }) {
+  return at.ratings.map(({ name, unit, value, rating, verdict }) => (
     <div key={name} className={css['stress']} data-verdict={verdict}>
       <span>{name}</span>
       <span className="font-monospace">

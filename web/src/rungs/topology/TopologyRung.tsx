@@ -2,7 +2,7 @@ import { TOPOLOGY_WORDS, type Design } from '@yundro/core';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { useSolved } from '../../stores/designStore.ts';
 import { PictureGrid } from './PictureGrid.tsx';
-import { ComparisonTable, TopologyReason } from '../topology/ComparisonTable.tsx';
+import { ComparisonTable, TopologyReason } from './ComparisonTable.tsx';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import css from './topology.module.css';

@@ -1,0 +1,383 @@
+import type { Decisions, Design } from '../design/schema.ts';
+import { formatQuantity } from '../quantity/index.ts';
+import { offered } from '../shelf/shelf.ts';
+import type { Converter, Part } from '../shelf/part.ts';
+import { solve } from '../solve.ts';
+import { allowedLoss } from '../stage/sizing/banks.ts';
+import { lowerFrequencies } from '../stage/sizing/frequency.ts';
+import type { DecidedBy } from '../design/decide.ts';
+import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
+import { deratingOf, type Derating } from './fits.ts';
+import { pointsOf, stressesAt, type Stresses } from './stress.ts';
+import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
+
+import { stockFor, withEnough } from './banks.ts';
+import {
+  blockedBy,
+  cheapest,
+  controllerCandidates,
+  diodeCandidates,
+  driveOf,
+  GATE_VOLTAGES,
+  INDUCTOR_SHARE,
+  inductorCandidates,
+  pairCandidates,
+  soughtWords,
+  SWITCH_SHARE,
+  worthwhile,
+} from './candidates.ts';
+
+/** Places of a stage that a shelf fills. */
+export const PLACES = [
+  'controller',
+  'inductor',
+  'controlSwitch',
+  'rectifier',
+  'outputCapacitors',
+  'inputCapacitors',
+] as const;
+export type Place = (typeof PLACES)[number];
+
+/** What became of one place. */
+export interface Chosen {
+  place: Place;
+  /** parts in it and how many of each; empty where it is not filled */
+  parts: { part: Part; count: number }[];
+  /** by which rule, or what was sought and not found */
+  words: string;
+  filled: boolean;
+}
+
+/** A design with its free places filled from a shelf. */
+export interface Choice {
+  design: Design;
+  chosen: Chosen[];
+  /** the rules of what was decided on the way, for those who show them */
+  decided: DecidedBy[];
+  /** sentences on what is another with these parts than without */
+  anew: string[];
+}
+
+/** The decision that a place's part is written into. */
+export const DECISION = {
+  controller: 'control',
+  inductor: 'inductor',
+  controlSwitch: 'controlSwitch',
+  rectifier: 'rectifier',
+  outputCapacitors: 'outputCapacitors',
+  inputCapacitors: 'inputCapacitors',
+} as const satisfies Record<Place, keyof Decisions>;
+
+/** Decisions with a place open, its part yet to be chosen; a rectifier keeps its kind. */
+export function opened(decisions: Decisions, place: Place): Decisions {
+  const { [DECISION[place]]: _, ...open } = decisions;
+  const { rectifier } = decisions;
+  return place !== 'rectifier' || !rectifier
+    ? open
+    : { ...open, rectifier: rectifier.kind === 'diode' ? { kind: 'diode' } : { kind: 'synchronous' } };
+}
+
+/** Whether the file gives a place any number: then no shelf fills it up. A rectifier's kind alone is no number. */
+export function isGiven(decisions: Decisions, place: Place): boolean {
+  const numbers = (value: unknown): boolean =>
+    typeof value === 'number' ||
+    (typeof value === 'object' && value !== null && Object.values(value).some((inner) => numbers(inner)));
+  const given = decisions[DECISION[place]];
+  const { partId } = (given ?? {}) as { partId?: string };
+  return partId !== undefined || numbers(given);
+}
+
+/**
+ * Fills every place that the design leaves free from the parts. Where they miss the efficiency that is wanted and the
+ * frequency is free too, the highest one below it at which the parts for it do not.
+ */
+export function chooseParts(
+  design: Design,
+  parts: readonly Part[],
+  by: Derating = deratingOf(design.decisions),
+): Choice {
+  const first = fillPlaces(design, parts, by);
+  const { efficiency: wanted, keepClear } = design.brief;
+  const { switchingFrequency: given, rippleSchool } = design.decisions;
+  if (wanted === undefined || given !== undefined || rippleSchool === 'small-and-fast') return first;
+  if (!first.chosen.some(({ filled }) => filled)) return first;
+  const reached = efficiencyOf(first.design);
+  if (!(reached < wanted)) return first;
+  const from = first.design.decisions.switchingFrequency!;
+  const chosenAt = (switchingFrequency: number): Choice | undefined => {
+    const choice = fillPlaces({ ...design, decisions: { ...design.decisions, switchingFrequency } }, parts, by);
+    return efficiencyOf(choice.design) >= wanted ? choice : undefined;
+  };
+  const tried = lowerFrequencies(from, keepClear);
+  let [fast, slow] = [-1, tried.length - 1];
+  let best = slow < 0 ? undefined : chosenAt(tried[slow]!);
+  if (!best) return first;
+  while (slow - fast > 1) {
+    const middle = Math.floor((fast + slow) / 2);
+    const reaching = chosenAt(tried[middle]!);
+    if (reaching) [best, slow] = [reaching, middle];
+    else fast = middle;
+  }
+  const percent = (value: number): string => formatQuantity(value, '%');
+  const rule = `lowered from ${formatQuantity(from, 'Hz')}, where the shelf’s parts reach ${percent(reached)} of the ${percent(wanted)} that are wanted`;
+  const { decided, anew, design: found } = best;
+  const at = `The frequency is ${formatQuantity(found.decisions.switchingFrequency!, 'Hz')}, ${rule}.`;
+  return { ...best, decided: [...decided, { path: 'switchingFrequency', rule }], anew: [...anew, at] };
+}
+
+/** At nominal input and full load; 0 where the stage has no steady state there. */
+function efficiencyOf(design: Design): number {
+  const { inputVoltage, outputCurrent } = design.brief;
+  const at = { inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.max };
+  return solve(design, { at, areas: [] }).operatingPoints[0]?.efficiency ?? 0;
+}
+
+/** The places one after another; each sees what was chosen before it. */
+function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choice {
+  const chosen: Chosen[] = [];
+  /** V at the gates, where the pair decided it */
+  let driven: number | undefined;
+  const base = completeDecisions(design);
+  let { decided: asked } = base;
+  const anew: string[] = [];
+  // what the parts are chosen for stays as it was decided without them
+  const { topology, phases, switchingFrequency, lightLoad, rectifier } = base.decisions;
+  const kind = design.decisions.rectifier ?? (rectifier.kind === 'diode' ? { kind: 'diode' } : { kind: 'synchronous' });
+  let at: Design = {
+    ...design,
+    decisions: { ...design.decisions, topology, phases, switchingFrequency, lightLoad, rectifier: kind },
+  };
+  const fill = (place: Place, decisions: Partial<Decisions> | undefined, of: Chosen['parts'], words: string): void => {
+    chosen.push({ place, parts: of, words, filled: decisions !== undefined });
+    if (decisions) at = { ...at, decisions: { ...at.decisions, ...decisions } };
+  };
+  if (!isGiven(design.decisions, 'controller')) fillController();
+  if (!isGiven(design.decisions, 'inductor')) fillInductor();
+  fillSwitches();
+  fillBanks();
+  const pinned = ['topology', 'phases', 'switchingFrequency', 'lightLoad', 'rectifier'];
+  const decided = [
+    ...asked.filter(({ path }) => pinned.includes(path)),
+    ...(driven === undefined
+      ? []
+      : [
+          {
+            path: 'control.gateVoltage',
+            rule: 'of usual drivers’ voltages the one at which the pair that is then taken loses least',
+          },
+        ]),
+    ...chosen
+      .filter(({ filled }) => filled)
+      .map(({ place, words }) => ({ path: DECISION[place], rule: `from the shelf: ${words}` })),
+  ];
+  return { design: at, chosen, decided, anew };
+
+  function complete(): Completion {
+    return completeDecisions(at);
+  }
+
+  function fillController(): void {
+    const found = controllerCandidates(at, complete().decisions, parts);
+    const fitting = found.filter(({ reasons }) => reasons.length === 0);
+    const controllers = fitting.filter(({ part }) => part.kind === 'controller');
+    // of a converter only the resistance of its switches is known: it comes where no controller does
+    const best = cheapest(controllers) ?? cheapest(fitting);
+    if (!best) return fillDriver(soughtWords('controller', found));
+    const { method } = complete().decisions.control;
+    const can = best.part.methods ?? [];
+    fill(
+      'controller',
+      {
+        control: {
+          ...at.decisions.control,
+          ...controllerValues(best.part, can.some((one) => one === method) || !can[0] ? method : can[0]),
+        },
+      },
+      [{ part: best.part, count: 1 }],
+      `the cheapest of ${(controllers.length > 0 ? controllers : fitting).length} that fit`,
+    );
+    keepWhatItCan(best.part.lightLoads);
+    if (best.part.kind === 'converter') fillInner(best.part);
+  }
+
+  /** A controller’s shortest pulse may ask for another policy at light load than the usual one did: taken where it has it. */
+  function keepWhatItCan(policies: readonly string[] = []): void {
+    if (design.decisions.lightLoad !== undefined) return;
+    const { lightLoad: _, ...open } = at.decisions;
+    const { decisions, decided: now } = completeDecisions({ ...at, decisions: open });
+    if (decisions.lightLoad === at.decisions.lightLoad || !policies.includes(decisions.lightLoad)) return;
+    at = { ...at, decisions: { ...at.decisions, lightLoad: decisions.lightLoad } };
+    const rules = now.filter(({ path }) => path === 'lightLoad');
+    asked = [...asked.filter(({ path }) => path !== 'lightLoad'), ...rules];
+    anew.push(`At light load ${decisions.lightLoad.replace('-', ' ')}: ${rules.map(({ rule }) => rule).join(' ')}.`);
+  }
+
+  /** The switches inside a converter, by what its data say of them. */
+  function fillInner(part: Converter): void {
+    const words = `inside the ${part.name}`;
+    fill('controlSwitch', { controlSwitch: { onResistance: part.controlResistance } }, [], words);
+    if (part.rectifierResistance !== undefined)
+      fill('rectifier', { rectifier: { kind: 'synchronous', onResistance: part.rectifierResistance } }, [], words);
+  }
+
+  /** Where no controller fits, a driver at least says how the gates are driven. */
+  function fillDriver(sought: string): void {
+    const { decisions } = complete();
+    const blocked = blockedBy(at, decisions, []);
+    const highest = Math.max(blocked.control, blocked.rectifier);
+    const stands = offered(parts, 'driver').filter((part) => (part.voltageRating ?? 0) >= highest);
+    const best = stands.sort(
+      (a, b) => (a.voltageRating ?? 0) - (b.voltageRating ?? 0) || (a.cost ?? 0) - (b.cost ?? 0),
+    )[0];
+    if (!best) return fill('controller', undefined, [], sought);
+    fill(
+      'controller',
+      { control: { ...at.decisions.control, ...driverValues(best) } },
+      [{ part: best, count: decisions.phases }],
+      `${sought}; a driver gives the gates`,
+    );
+  }
+
+  function fillInductor(): void {
+    const { decisions } = complete();
+    const found = inductorCandidates(at, decisions, parts, stressesAt(at, decisions), by);
+    const fitting = found.filter(({ reasons }) => reasons.length === 0);
+    const best = worthwhile(fitting, INDUCTOR_SHARE * allowedLoss(at.brief));
+    if (!best) return fill('inductor', undefined, [], soughtWords('inductor', found));
+    fill(
+      'inductor',
+      { inductor: { ...at.decisions.inductor, ...inductorValues(best.candidate.part) } },
+      [{ part: best.candidate.part, count: decisions.phases }],
+      best.words,
+    );
+  }
+
+  function fillSwitches(): void {
+    const controlFree = !isGiven(at.decisions, 'controlSwitch');
+    const rectifierFree = !isGiven(at.decisions, 'rectifier');
+    if (!controlFree && !rectifierFree) return;
+    const stresses = stressesAt(at, complete().decisions);
+    if (complete().decisions.control.gateVoltage === undefined) chooseGateVoltage(stresses);
+    const { decisions } = complete();
+    const drive = driveOf(decisions);
+    const { control: blocking, rectifier: second } = blockedBy(at, decisions, pointsOf(stresses));
+    const legs = stresses.profile[0]?.legs.length ?? 1;
+    if (decisions.rectifier.kind === 'diode' && rectifierFree) {
+      const found = diodeCandidates(at, decisions, parts, stresses, by);
+      const fitting = found.filter(({ reasons }) => reasons.length === 0);
+      const best = worthwhile(fitting, SWITCH_SHARE * allowedLoss(at.brief));
+      if (best)
+        fill(
+          'rectifier',
+          { rectifier: diodeValues(best.candidate.part, best.candidate.count) },
+          [{ part: best.candidate.part, count: best.candidate.count * decisions.phases * legs }],
+          best.words,
+        );
+      else fill('rectifier', undefined, [], soughtWords('diode', found));
+    }
+    const synchronous = decisions.rectifier.kind === 'synchronous' && rectifierFree;
+    // a diode that stands beside it by now puts its charge into the control switch
+    const ranked = pairCandidates(at, complete().decisions, parts, stresses, by, {
+      control: controlFree,
+      rectifier: synchronous,
+    });
+    if (typeof ranked === 'string') {
+      if (controlFree) fill('controlSwitch', undefined, [], ranked);
+      if (synchronous) fill('rectifier', undefined, [], ranked);
+      return;
+    }
+    const { control, rectifier, words } = ranked;
+    if (controlFree)
+      fill(
+        'controlSwitch',
+        {
+          controlSwitch: mosfetValues(control.part, { gateVoltage: drive.gateVoltage, blocking, count: control.count }),
+        },
+        [{ part: control.part, count: control.count * decisions.phases * legs }],
+        words,
+      );
+    if (synchronous)
+      fill(
+        'rectifier',
+        {
+          rectifier: {
+            kind: 'synchronous',
+            ...mosfetValues(rectifier.part, {
+              gateVoltage: drive.gateVoltage,
+              blocking: second,
+              count: rectifier.count,
+            }),
+          },
+        },
+        [{ part: rectifier.part, count: rectifier.count * decisions.phases * legs }],
+        words,
+      );
+  }
+
+  /** Where nothing says what drives the gates: the usual voltage at which the pair that is then taken loses least. */
+  function chooseGateVoltage(stresses: Stresses): void {
+    const { decisions } = complete();
+    const free = {
+      control: !isGiven(at.decisions, 'controlSwitch'),
+      rectifier: decisions.rectifier.kind === 'synchronous' && !isGiven(at.decisions, 'rectifier'),
+    };
+    let best: { volts: number; loss: number } | undefined;
+    for (const volts of GATE_VOLTAGES) {
+      const there = { ...decisions, control: { ...decisions.control, gateVoltage: volts } };
+      const ranked = pairCandidates(at, there, parts, stresses, by, free);
+      if (typeof ranked === 'string') continue;
+      const { controls, rectifiers, loss: all } = ranked.pairs;
+      const loss = all[controls.indexOf(ranked.control) * rectifiers.length + rectifiers.indexOf(ranked.rectifier)]!;
+      if (!best || loss < best.loss) best = { volts, loss };
+    }
+    if (!best) return;
+    at = { ...at, decisions: { ...at.decisions, control: { ...at.decisions.control, gateVoltage: best.volts } } };
+    driven = best.volts;
+  }
+
+  function fillBanks(): void {
+    const { brief } = at;
+    const output = stockFor(at, parts, brief.outputVoltage, by);
+    const input = stockFor(at, parts, brief.inputVoltage.max, by);
+    const wants = {
+      outputCapacitors: !isGiven(at.decisions, 'outputCapacitors'),
+      inputCapacitors: !isGiven(at.decisions, 'inputCapacitors'),
+    };
+    if (!wants.outputCapacitors && !wants.inputCapacitors) return;
+    const usable = {
+      output: wants.outputCapacitors && output.ceramics.length > 0,
+      input: wants.inputCapacitors && input.ceramics.length > 0,
+    };
+    const { decisions, decided } = completeDecisions(at, {
+      stock: { output: usable.output ? output : undefined, input: usable.input ? input : undefined },
+    });
+    const enough = withEnough(at, decisions, usable);
+    for (const [place, from, can] of [
+      ['outputCapacitors', output, usable.output],
+      ['inputCapacitors', input, usable.input],
+    ] as const) {
+      if (!wants[place]) continue;
+      if (!can) {
+        const bias = place === 'outputCapacitors' ? brief.outputVoltage : brief.inputVoltage.max;
+        fill(
+          place,
+          undefined,
+          [],
+          `no ceramic that keeps enough of its capacitance at ${formatQuantity(bias, 'V')} was found`,
+        );
+        continue;
+      }
+      const banks = enough[place];
+      const items = [...from.ceramics, ...from.bulks, ...from.dampings];
+      fill(
+        place,
+        { [place]: banks },
+        banks.flatMap((bank) => {
+          const item = items.find(({ bank: { partId } }) => partId === bank.partId);
+          return item ? [{ part: item.part, count: bank.count }] : [];
+        }),
+        decided.find(({ path }) => path === place)?.rule ?? '',
+      );
+    }
+  }
+}
