@@ -20,8 +20,8 @@ T = g["period"]
 L, RL = g["L"], g["RL"]
 banks = g["banks"]
 top = g["topology"]
-law = g["law"]
-filtered = law.get("senseFilter", 0)
+modulator = g["modulator"]
+filtered = modulator.get("senseFilter", 0)
 amp = g.get("amplifier")
 end = g["duration"]
 diode = g.get("diode")
@@ -55,14 +55,14 @@ def conductance(t):
     return (g["iout"] + (s["to"] - g["iout"]) * min(1.0, (t - s["at"]) / full)) / g["vout"]
 
 
-soft = law.get("softStart", 0.0)
+soft = modulator.get("softStart", 0.0)
 
 
 ramp_from = 0.0
 
 
 def vref(t):
-    return law["reference"] * (min(1.0, (t - ramp_from) / soft) if soft > 0 else 1.0)
+    return modulator["reference"] * (min(1.0, (t - ramp_from) / soft) if soft > 0 else 1.0)
 
 
 def to_output(mode):
@@ -78,7 +78,7 @@ if amp:
     names += ["c1"] + (["ci"] if amp.get("lead") else [])
     if amp.get("gbw"):
         names += ["vo"]
-inj = law.get("injection")
+inj = modulator.get("injection")
 if inj:
     names = ["cx", "cc"]
 # a bank all of whose parts have series inductance: voltage and current of each, one after the other
@@ -188,7 +188,7 @@ def injected(t, y, mode):
     v = vout(t, y, mode)
     vx = v + y[base]
     tap = vx - y[base + 1]
-    icc = tap / law["bottom"] - (v - tap) / law["top"]
+    icc = tap / modulator["bottom"] - (v - tap) / modulator["top"]
     return tap, [((node(t, y, mode) - vx) / inj["R"] - icc) / inj["C"], icc / inj["Cc"]]
 
 
@@ -218,7 +218,7 @@ def slope(t, y, mode, way, slews=True):
         d += injected(t, y, mode)[1]
     if filtered:
         # V of the comparator, a time constant behind the current
-        d += [(law["currentSenseGain"] * i - y[-1]) / filtered]
+        d += [(modulator["currentSenseGain"] * i - y[-1]) / filtered]
     return d
 
 
@@ -241,7 +241,7 @@ count_from = g.get("from", 0.0)
 
 
 def blocking(t):
-    return blocks or (soft > 0 and t < ramp_from + soft - 1e-18 and law.get("startIntoBias", True))
+    return blocks or (soft > 0 and t < ramp_from + soft - 1e-18 and modulator.get("startIntoBias", True))
 
 
 def stands(begin, until):
@@ -393,7 +393,7 @@ sample = vout(0.0, state, "idle")
 
 
 def duty_next():
-    dg = law["digital"]
+    dg = modulator["digital"]
     e = g["vout"] - sample
     if dg.get("converterStep"):
         e = math.floor(e / dg["converterStep"] + 0.5) * dg["converterStep"]
@@ -401,7 +401,7 @@ def duty_next():
     del errors[len(dg["numerator"]):]
     u = sum(b * x for b, x in zip(dg["numerator"], errors))
     u -= sum(a * x for a, x in zip(dg["denominator"][1:], past))
-    u = max(0.0, min(law["maximumDuty"], u))
+    u = max(0.0, min(modulator["maximumDuty"], u))
     past.insert(0, u)
     del past[len(dg["denominator"]) - 1:]
     if dg.get("dutyResolution"):
@@ -428,7 +428,7 @@ def off_now():
 def hiccup():
     """All switches off for a while, the current on through the body diode; then a soft start."""
     global mode, ramp_from, way
-    resumes = t + law["hiccup"]["offTime"]
+    resumes = t + modulator["hiccup"]["offTime"]
     if diode:
         mode = "idle" if state[0] <= 0 else "off"
         rest_until(min(end, resumes))
@@ -443,14 +443,14 @@ settle()
 k = 0
 in_row = 0
 limited = False
-most = law.get("overVoltage") or math.inf
+most = modulator.get("overVoltage") or math.inf
 above = lambda tt, y: vout(tt, y, mode) - most
-if law["method"] == "constant-on-time":
+if modulator["method"] == "constant-on-time":
     mode = "idle" if blocking(0.0) else "off"
     last = -math.inf
     while t < end - 1e-16:
-        fed = lambda tt, y: vref(tt) - (injected(tt, y, mode)[0] if inj else vout(tt, y, mode) * law["ratio"])
-        free = last + law["minimumOffTime"]
+        fed = lambda tt, y: vref(tt) - (injected(tt, y, mode)[0] if inj else vout(tt, y, mode) * modulator["ratio"])
+        free = last + modulator["minimumOffTime"]
         if t < free:
             rest_until(min(end, free))
             continue
@@ -461,8 +461,8 @@ if law["method"] == "constant-on-time":
         mode = "on"
         pulses += 1
         begin = t
-        while t < min(end, begin + law["onTime"]) - 1e-16:
-            follow(min(end, begin + law["onTime"]), [])
+        while t < min(end, begin + modulator["onTime"]) - 1e-16:
+            follow(min(end, begin + modulator["onTime"]), [])
         last = t
         off_now()
         mode = "off"
@@ -471,21 +471,21 @@ else:
     while t < end - 1e-12 * T:
         clock = k * T
         nxt = (k + 1) * T
-        on_max = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimumOffTime"]))
+        on_max = max(modulator["minimumOnTime"], min(modulator["maximumDuty"] * T, T - modulator["minimumOffTime"]))
         in_row = in_row + 1 if limited else 0
         limited = False
-        if law.get("hiccup") and in_row >= law["hiccup"]["pulses"]:
+        if modulator.get("hiccup") and in_row >= modulator["hiccup"]["pulses"]:
             in_row = 0
             hiccup()
             k = math.ceil(t / T - 1e-9)
             rest_until(min(end, k * T))
             continue
         wanted = True
-        if law["method"] in ("voltage-mode", "voltage-mode-feedforward"):
+        if modulator["method"] in ("voltage-mode", "voltage-mode-feedforward"):
             # the root of a limit at the ramp's valley is known to so much
             wanted = amplifier(t, state, mode, way)[0] > 1e-9
-        if law["method"] == "digital":
-            if law["digital"]["sampleDelay"] == 0:
+        if modulator["method"] == "digital":
+            if modulator["digital"]["sampleDelay"] == 0:
                 sample = vout(t, state, mode)
             u = duty_next()
             on_max = u * T
@@ -493,19 +493,19 @@ else:
         if wanted and above(t, state) <= 0:
             mode = "on"
             pulses += 1
-            if law["method"] == "digital" and law["digital"]["sampleDelay"] == 1:
+            if modulator["method"] == "digital" and modulator["digital"]["sampleDelay"] == 1:
                 sample = vout(t, state, mode)
-            if law["method"] == "voltage-mode":
-                trip = lambda tt, y: law["rampAmplitude"] * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
-            elif law["method"] == "voltage-mode-feedforward":
-                trip = lambda tt, y: law["rampGain"] * vin(tt) * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
-            elif law["method"] == "peak-current-mode":
-                sensed = lambda y: y[-1] if filtered else law["currentSenseGain"] * y[0]
-                trip = lambda tt, y: sensed(y) + law["slopeCompensation"] * (tt - clock) - amplifier(tt, y, mode, way)[0]
+            if modulator["method"] == "voltage-mode":
+                trip = lambda tt, y: modulator["rampAmplitude"] * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
+            elif modulator["method"] == "voltage-mode-feedforward":
+                trip = lambda tt, y: modulator["rampGain"] * vin(tt) * (tt - clock) / T - amplifier(tt, y, mode, way)[0]
+            elif modulator["method"] == "peak-current-mode":
+                sensed = lambda y: y[-1] if filtered else modulator["currentSenseGain"] * y[0]
+                trip = lambda tt, y: sensed(y) + modulator["slopeCompensation"] * (tt - clock) - amplifier(tt, y, mode, way)[0]
             else:
                 trip = None
-            limit = (lambda tt, y: y[0] - law["currentLimit"]) if law.get("currentLimit") else None
-            blind = clock + law["minimumOnTime"]
+            limit = (lambda tt, y: y[0] - modulator["currentLimit"]) if modulator.get("currentLimit") else None
+            blind = clock + modulator["minimumOnTime"]
             while t < blind - 1e-16 and t < clock + on_max - 1e-16:
                 follow(min(blind, clock + on_max), [])
             while t < clock + on_max - 1e-16:
@@ -518,7 +518,7 @@ else:
                     limited = tests[hit] is limit
                     break
             off_now()
-        elif law["method"] == "digital" and law["digital"]["sampleDelay"] == 1:
+        elif modulator["method"] == "digital" and modulator["digital"]["sampleDelay"] == 1:
             sample = vout(t, state, mode)
         if mode == "on":
             off_now()
@@ -530,7 +530,7 @@ else:
                 rest_until(nxt - dead)
             let_go(nxt)
         else:
-            d = law.get("digital", {}).get("sampleDelay", 0) if law["method"] == "digital" else 0
+            d = modulator.get("digital", {}).get("sampleDelay", 0) if modulator["method"] == "digital" else 0
             if 0 < d < 1:
                 at = nxt - d * T
                 if t < at:

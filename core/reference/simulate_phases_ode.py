@@ -14,7 +14,7 @@ from scipy.integrate import solve_ivp
 from affine import affine
 
 g = json.load(sys.stdin)
-n, T, top, law, amp = g["phases"], g["period"], g["topology"], g["law"], g.get("amplifier")
+n, T, top, modulator, amp = g["phases"], g["period"], g["topology"], g["modulator"], g.get("amplifier")
 banks = g["banks"]
 nb = len(banks)
 M = np.eye(n) * g["L"]
@@ -47,8 +47,8 @@ def network(t, y, on):
     if amp["kind"] == "ota":
         tap = v * amp["bottom"] / (amp["top"] + amp["bottom"])
         through = (c2 - c1) / amp["R2"]
-        return c2, [(amp["gm"] * (law["reference"] - tap) - through) / amp["shunt"], through / amp["C1"]]
-    r = law["reference"]
+        return c2, [(amp["gm"] * (modulator["reference"] - tap) - through) / amp["shunt"], through / amp["C1"]]
+    r = modulator["reference"]
     ci = y[n + nb + 2]
     lead = amp["lead"]
     into = (v - r) / amp["top"] - r / amp["bottom"] + (v - r - ci) / lead["R"]
@@ -58,11 +58,11 @@ def network(t, y, on):
 
 def currents(t, y, on):
     """Average current mode: what each phase's ramp meets, and slopes of its amplifier's two capacitors."""
-    control, a = network(t, y, on)[0], law["currentAmplifier"]
+    control, a = network(t, y, on)[0], modulator["currentAmplifier"]
     met, rates = [], []
     for k in range(n):
         c2, c1 = y[n + nb + names + 2 * k : n + nb + names + 2 * k + 2]
-        into = (law["currentSenseGain"] * y[k] - control) / a["inputResistor"]
+        into = (modulator["currentSenseGain"] * y[k] - control) / a["inputResistor"]
         through = (c2 - c1) / a["feedbackResistor"]
         met.append(control - c2)
         rates += [(into - through) / a["shuntCapacitor"], through / a["feedbackCapacitor"]]
@@ -91,17 +91,17 @@ def slopes(t, y, on):
 
 
 def trip(k, clock):
-    if law["method"] == "voltage-mode":
-        return lambda t, y: law["rampAmplitude"] * (t - clock) / T - network(t, y, on)[0]
+    if modulator["method"] == "voltage-mode":
+        return lambda t, y: modulator["rampAmplitude"] * (t - clock) / T - network(t, y, on)[0]
     if average:
-        return lambda t, y: law["rampAmplitude"] * (t - clock) / T - currents(t, y, on)[0][k]
-    if law["method"] == "voltage-mode-feedforward":
-        return lambda t, y: law["rampGain"] * g["vin"] * (t - clock) / T - network(t, y, on)[0]
-    return lambda t, y: law["currentSenseGain"] * y[k] + law["slopeCompensation"] * (t - clock) - network(t, y, on)[0]
+        return lambda t, y: modulator["rampAmplitude"] * (t - clock) / T - currents(t, y, on)[0][k]
+    if modulator["method"] == "voltage-mode-feedforward":
+        return lambda t, y: modulator["rampGain"] * g["vin"] * (t - clock) / T - network(t, y, on)[0]
+    return lambda t, y: modulator["currentSenseGain"] * y[k] + modulator["slopeCompensation"] * (t - clock) - network(t, y, on)[0]
 
 
 names = 0 if not amp else 3 if amp["kind"] != "ota" else 2
-average = law["method"] == "average-current-mode"
+average = modulator["method"] == "average-current-mode"
 y = np.zeros(n + nb + names + (2 * n if average else 0))
 if g.get("prebias"):
     y[n : n + nb] = g["prebias"]
@@ -110,7 +110,7 @@ since = [0.0] * n
 clocks = [k * T / n for k in range(n)]
 t, pulses = 0.0, 0
 peak = np.zeros(n)
-longest = max(law["minimumOnTime"], min(law["maximumDuty"] * T, T - law["minimumOffTime"]))
+longest = max(modulator["minimumOnTime"], min(modulator["maximumDuty"] * T, T - modulator["minimumOffTime"]))
 
 
 def follow(until, events):
@@ -135,7 +135,7 @@ def pulses_in_turn():
     """Constant on-time: each pulse by the next phase, once the tap has fallen to the reference and the last has ended long enough."""
     global pulses
     end, turn, free = g["duration"], 0, -math.inf
-    above = lambda tt, yy: vout(tt, yy, on) * law["ratio"] - law["reference"]
+    above = lambda tt, yy: vout(tt, yy, on) * modulator["ratio"] - modulator["reference"]
     above.terminal, above.direction = True, -1
     while t < end - 1e-15:
         if t < free - 1e-16:
@@ -147,19 +147,19 @@ def pulses_in_turn():
                 return
         on[turn] = True
         pulses += 1
-        follow(min(end, t + law["onTime"]), [])
+        follow(min(end, t + modulator["onTime"]), [])
         on[turn] = False
-        free, turn = t + law["minimumOffTime"], (turn + 1) % n
+        free, turn = t + modulator["minimumOffTime"], (turn + 1) % n
 
 
-if law["method"] == "constant-on-time":
+if modulator["method"] == "constant-on-time":
     pulses_in_turn()
 while t < g["duration"] - 1e-13:
     for k in range(n):
         if abs(t - clocks[k]) < 1e-15:
             clocks[k] += T
             wanted = currents(t, y, on)[0][k] if average else network(t, y, on)[0]
-            if law["method"] == "peak-current-mode" or wanted > 0:
+            if modulator["method"] == "peak-current-mode" or wanted > 0:
                 on[k], since[k] = True, t
                 pulses += 1
     until = min([g["duration"], *clocks])
@@ -167,8 +167,8 @@ while t < g["duration"] - 1e-13:
     for k in range(n):
         if not on[k]:
             continue
-        if t < since[k] + law["minimumOnTime"] - 1e-16:
-            until = min(until, since[k] + law["minimumOnTime"])
+        if t < since[k] + modulator["minimumOnTime"] - 1e-16:
+            until = min(until, since[k] + modulator["minimumOnTime"])
             continue
         until = min(until, since[k] + longest)
         f = trip(k, since[k])

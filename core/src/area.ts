@@ -1,10 +1,10 @@
-import type { Corner } from './design/corner.ts';
+import { cornersOf, type Corner } from './design/corner.ts';
 import type { Fault } from './design/index.ts';
 import type { Design } from './design/schema.ts';
 import type { Quantity } from './explain/form.ts';
 import type { Series, Unit } from './quantity/index.ts';
 import type { Notice } from './verdict/notice.ts';
-import type { Target } from './verdict/target.ts';
+import type { RungId, Target } from './verdict/target.ts';
 
 /** What a caller asks of a design. */
 export interface Asked {
@@ -60,3 +60,93 @@ export interface Area<Below, Own, Scene, Decisions, Q extends string> {
   tapes: readonly Tape<Decisions, Q>[];
   moreTapes: readonly Tape<Decisions, Q>[];
 }
+
+/** What is told on the way of something that takes longer: of its work, 0 to 1, and what there is. */
+export interface Onward<Found> {
+  part: number;
+  soFar: Found;
+}
+
+/** Where a target is looked at: the rung, and the run of it that is opened there. */
+export interface LookedAt {
+  rung: RungId;
+  run?: string;
+}
+
+/**
+ * An area that takes longer and finds many numbers on a solved design: a generator that tells its progress and is halted
+ * where it stands. What it has not found yet is open.
+ * @template Found what it finds, and what it has of it on the way
+ * @template Scene what its quantities look at
+ */
+export interface LongArea<Found, Scene, Decisions, Q extends string, Explains extends string = Q> {
+  id: string;
+  /** part of the whole judgement's work, roughly */
+  share: number;
+  /** whether what it has on its way is judged already */
+  tellsOnTheWay: boolean;
+  compute: (asked: {
+    design: Design;
+    decisions: Decisions;
+    at?: Partial<Corner> | undefined;
+  }) => Generator<Onward<Found>, Found>;
+  quantities: Readonly<Record<Q, Quantity<Scene>>>;
+  /** what it holds the design to; without anything found all of it open for the reason given */
+  targets: (design: Design, decisions: Decisions, found: Found | undefined, why: string) => Target<Explains>[];
+  warnings: (found: Found) => Notice[];
+  lookedAt: (targetId: string) => LookedAt;
+}
+
+/** A long area as far as it has come: what it holds the design to, and what it says of it. */
+export interface Judged<Q extends string> {
+  share: number;
+  targets: Target<Q>[];
+  warnings: Notice[];
+  lookedAt: (targetId: string) => LookedAt;
+  /** runs it, telling the part of its work that is done */
+  asked: (at: Partial<Corner> | undefined) => Generator<number>;
+}
+
+/** A long area as the judge runs it, whatever it finds. */
+export function standing<Found, Scene, Decisions, Q extends string, E extends string>(
+  area: LongArea<Found, Scene, Decisions, Q, E>,
+) {
+  const { id, quantities, share, lookedAt } = area;
+  return {
+    id,
+    quantities,
+    begin(design: Design, decisions: Decisions, why: string): Judged<E> {
+      const judged: Judged<E> = {
+        share,
+        targets: area.targets(design, decisions, undefined, why),
+        warnings: [],
+        lookedAt,
+        *asked(at) {
+          const going = area.compute({ design, decisions, at });
+          for (;;) {
+            const step = going.next();
+            if (step.done) {
+              judged.targets = area.targets(design, decisions, step.value, why);
+              judged.warnings = area.warnings(step.value);
+              return;
+            }
+            if (area.tellsOnTheWay) judged.targets = area.targets(design, decisions, step.value.soFar, why);
+            yield step.value.part;
+          }
+        },
+      };
+      return judged;
+    },
+  };
+}
+
+/** Corners that a caller asks for: all of line and load, or the one named. */
+export const cornersAsked = (design: Design, at: Partial<Corner> | undefined): Corner[] =>
+  at
+    ? [
+        {
+          inputVoltage: at.inputVoltage ?? design.brief.inputVoltage.nominal,
+          outputCurrent: at.outputCurrent ?? design.brief.outputCurrent.max,
+        },
+      ]
+    : cornersOf(design);

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { AREAS, CATALOGUE, type QuantityId } from './areas.ts';
+import { AREAS, CATALOGUE, LONG_AREAS, type QuantityId } from './areas.ts';
 import { describeQuantity, explain, readQuantity } from './catalogue.ts';
 import { tabulate } from './explore/figures.ts';
 import { solve } from './solve.ts';
@@ -15,7 +15,7 @@ const stepped = designWith(
 
 describe('areas on their ladder', () => {
   test('each brings its own, and no id stands in two', () => {
-    const quantities = AREAS.flatMap(({ quantities: own }) => Object.keys(own));
+    const quantities = [...AREAS, ...LONG_AREAS].flatMap(({ quantities: own }) => Object.keys(own));
     expect(new Set(quantities).size).toBe(quantities.length);
     expect(quantities.sort()).toEqual(Object.keys(CATALOGUE).sort());
     const paths = AREAS.flatMap(({ tapes, moreTapes }) => [...tapes, ...moreTapes].map(({ path }) => path));

@@ -165,4 +165,4 @@ export { moveCorner, NETWORK_CORNERS, NETWORK_PARTS, networkCorners, type Networ
 export type { CompensatorParts } from './simulation/amplifier.ts';
 export { loop, type ResponseCurve, type LoopResult } from './loop/loop.ts';
 export { SimulationError } from './simulation/modulator.ts';
-export { isLoopQuantity } from './step/loopQuantities.ts';
+export { isLoopQuantity } from './loop/quantities.ts';

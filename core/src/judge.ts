@@ -1,16 +1,16 @@
 import { advising } from './advice.ts';
-import type { QuantityId } from './areas.ts';
+import type { Judged, LookedAt } from './area.ts';
+import { LONG_AREAS, type QuantityId } from './areas.ts';
 import { chooseParts, DECISION, type Choice, type Chosen } from './parts/choose.ts';
-import { cornersOf, type Corner } from './design/corner.ts';
+import type { Corner } from './design/corner.ts';
 import { isHeld } from './design/decision.ts';
 import type { Design } from './design/schema.ts';
-import { loopCorners, loopTargets, loopWarnings, openLoopTargets, type LoopCorners } from './loop/corners.ts';
 import type { Part } from './shelf/part.ts';
-import { limitTargets, TRIALS, trialTargets, tryOut, type Trials } from './simulation/trials.ts';
+import { trialsArea } from './simulation/area.ts';
+import { limitTargets } from './simulation/trials.ts';
 import { placesOf, type PlaceFound } from './parts/solve.ts';
 import { solve, type Result, type SolveOptions } from './solve.ts';
 import type { CompleteDecisions } from './design/complete.ts';
-import type { Notice } from './verdict/notice.ts';
 import {
   assessTargets,
   openTargets,
@@ -53,8 +53,8 @@ export interface Judging {
 const NOT_ASKED = 'not judged: the stage alone was asked for';
 const NO_STAGE = 'not judged: the stage does not give its output';
 
-/** Parts of the whole work that are done once the stage, and once the loop, is judged. */
-const DONE = { stage: 0.05, loop: 0.3, trials: 0.8 };
+/** Parts of the whole work that are done once the stage, and once all that takes longer, is judged. */
+const DONE = { stage: 0.05, trials: 0.8 };
 
 /** Judges a design, cheapest first; the last answer is the whole. */
 export function* judging(design: Design, options: JudgeOptions = {}): Generator<Judging, Verdicts> {
@@ -63,20 +63,15 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
   const filled = choice?.design ?? design;
   const solved = solve(filled, asked);
   const { decisions } = solved;
-  const corners = cornersAsked(filled, asked.at);
   const first = [...solved.targets, ...placeTargets(design, choice), ...ratingTargets(filled, decisions)];
   const works =
     solved.operatingPoints.length > 0 &&
     !first.some(({ id, verdict }) => id === 'outputVoltage' && verdict === 'missed');
   const why = depth === 'stage' ? NOT_ASKED : works ? UNJUDGED : NO_STAGE;
-  let loops = openLoopTargets(filled, decisions, why);
-  const none: Trials = { points: { step: [], fullStep: [], overload: [], shortCircuit: [], start: [] }, troubles: {} };
-  const trialsOf = (found: Trials): Target<QuantityId>[] => trialTargets(filled, decisions, found, TRIALS, why);
-  let trials = trialsOf(none);
-  let more: Notice[] = [];
+  const areas: Judged<QuantityId>[] = LONG_AREAS.map((area) => area.begin(filled, decisions, why));
   const compose = (): Verdicts => {
     // a simulated step stands where the estimate of it stood
-    const judged = new Map([...loops, ...trials].map((target) => [target.id, target]));
+    const judged = new Map(areas.flatMap(({ targets }) => targets).map((target) => [target.id, target]));
     const targets = [
       ...first.flatMap((target) => {
         const found = judged.get(target.id);
@@ -87,36 +82,29 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
     ].map((target) => ({
       ...target,
       held: target.levers.filter((lever) => isHeld(design, lever)),
-      ...placeOf(target.id, loops, trials),
+      ...lookedAt(target.id, areas),
     }));
     return {
       ...solved,
       ...(choice ? { decided: [...choice.decided, ...solved.decided], places: placesOf(choice) } : {}),
       targets,
       verdict: worstVerdict(targets),
-      warnings: [...solved.warnings, ...more],
+      warnings: [...solved.warnings, ...areas.flatMap(({ warnings }) => warnings)],
     };
   };
   if (depth === 'stage' || !works) return compose();
   yield { part: DONE.stage, soFar: compose() };
 
-  const asking = loopCorners(filled, false, corners);
-  let loop = asking.next();
-  for (; !loop.done; loop = asking.next())
-    yield { part: DONE.stage + (DONE.loop - DONE.stage) * loop.value.part, soFar: compose() };
-  loops = loopTargets(filled, loop.value, { decisions });
-  more = loopNotices(loop.value);
-  yield { part: DONE.loop, soFar: compose() };
-
-  const trying = tryOut(filled, decisions, TRIALS, asked.at);
-  let trial = trying.next();
-  for (let kind: string | undefined; !trial.done; trial = trying.next()) {
-    // what a kind comes to is told once all its runs are there
-    if (kind !== trial.value.kind) trials = trialsOf(trial.value.soFar);
-    kind = trial.value.kind;
-    yield { part: DONE.loop + (DONE.trials - DONE.loop) * trial.value.part, soFar: compose() };
+  let done = DONE.stage;
+  for (const area of areas) {
+    const from = done;
+    for (const part of area.asked(asked.at)) {
+      done = from + area.share * part;
+      yield { part: done, soFar: compose() };
+    }
+    // after the last there is nothing on the way any more
+    if (area !== areas[areas.length - 1]) yield { part: done, soFar: compose() };
   }
-  trials = trialsOf(trial.value);
   const whole = compose();
   if (unadvised || whole.verdict !== 'missed') return whole;
   yield { part: DONE.trials, soFar: whole };
@@ -159,39 +147,14 @@ const ELSEWHERE: readonly (readonly [RegExp, RungId])[] = [
   [/Temperature$|^efficiency$|Life$/u, 'heat'],
   [/^place|CapacitorCurrent$|Voltage$|^currentLimitSaturation$|^quiescentCurrent$|^referenceAccuracy$/u, 'parts'],
 ];
-/** The run that a trial's targets were found by, by how their ids begin. */
-const RUNS: readonly (readonly [RegExp, string])[] = [
-  [/^loadStep|^settlingTime/u, 'load-step'],
-  [/^overload/u, 'overload'],
-  [/^shortCircuit/u, 'short-circuit'],
-  [/^start/u, 'start-up'],
-];
-
 /** On which rung a target is looked at, and in which run. */
-function placeOf(id: string, loops: readonly Target[], trials: readonly Target[]): { rung: RungId; run?: string } {
-  const run = RUNS.find(([pattern]) => pattern.test(id))?.[1];
-  if (run !== undefined && (trials.some((target) => target.id === id) || id.startsWith('loadStep')))
-    return { rung: 'scope', run };
-  if (loops.some((target) => target.id === id)) return { rung: 'loop' };
+function lookedAt(id: string, areas: readonly Judged<QuantityId>[]): LookedAt {
+  // what the estimate of a step expects is looked at where it is simulated
+  const area = areas.find(({ targets }) => targets.some((target) => target.id === id));
+  if (area) return area.lookedAt(id);
+  if (id.startsWith('loadStep')) return trialsArea.lookedAt(id);
   const elsewhere = id === 'outputVoltage' ? undefined : ELSEWHERE.find(([pattern]) => pattern.test(id))?.[1];
   return { rung: elsewhere ?? 'stage' };
-}
-
-const cornersAsked = (design: Design, at: Partial<Corner> | undefined): Corner[] =>
-  at
-    ? [
-        {
-          inputVoltage: at.inputVoltage ?? design.brief.inputVoltage.nominal,
-          outputCurrent: at.outputCurrent ?? design.brief.outputCurrent.max,
-        },
-      ]
-    : cornersOf(design);
-
-function loopNotices(found: LoopCorners): Notice[] {
-  return [
-    ...loopWarnings(found.corners).map((message) => ({ id: 'crossings', message })),
-    ...found.warnings.map((message) => ({ id: 'limit-cycle', message })),
-  ];
 }
 
 /** A place that no part fills: nothing of what was looked at fits there. */

@@ -1,3 +1,4 @@
+import type { Onward } from '../area.ts';
 import { cornersOf, type Corner } from '../design/corner.ts';
 import type { Brief, Design } from '../design/schema.ts';
 import { within } from '../numbers/linear.ts';
@@ -7,7 +8,7 @@ import { formatQuantity } from '../quantity/index.ts';
 import { NoLoop, SimulationError } from '../simulation/modulator.ts';
 import { hasAmplifier } from '../control/compensator.ts';
 import { differenceEquation, type DigitalParts } from '../control/digital.ts';
-import type { LoopHere, Polar } from '../stage/scene.ts';
+import type { LoopHere, Polar } from './scene.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { assessTargets, openTargets, type Draft, type Target } from '../verdict/target.ts';
@@ -17,7 +18,7 @@ import { beyondHeld, curveOf, loopAt, usualFrequencies, type Opened, type Respon
 import { peakOf } from '../numbers/peak.ts';
 import { judgedLoop, sizeOf, withResonances, worstOf, type JudgedLoop } from './judged.ts';
 import { marginsOf, nearest, unwrapped, type Margins } from './margins.ts';
-import type { LoopQuantity } from '../step/loopQuantities.ts';
+import type { LoopQuantity } from './quantities.ts';
 import { quantisationAt, quantisationWords } from './quantisation.ts';
 import { spreadCorners, varied, VARIATIONS, type Variation } from './spread.ts';
 
@@ -84,7 +85,7 @@ export function* loopCorners(
   design: Design,
   spread = false,
   only: readonly Corner[] = cornersOf(design),
-): Generator<{ part: number; soFar: LoopCorners }, LoopCorners> {
+): Generator<Onward<LoopCorners>, LoopCorners> {
   const { decisions } = completeDecisions(design);
   const found: LoopCorners = {
     corners: [],

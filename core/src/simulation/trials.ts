@@ -1,3 +1,4 @@
+import type { Onward } from '../area.ts';
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
@@ -36,6 +37,21 @@ export interface Trials {
   /** why a kind has none, or not all */
   troubles: Partial<Record<TrialKind, string>>;
 }
+
+/** Before any has been run. */
+export const NO_TRIALS: Trials = {
+  points: { step: [], fullStep: [], overload: [], shortCircuit: [], start: [] },
+  troubles: {},
+};
+
+/** The run that a trial's targets are found by, by how their ids begin. */
+const RUNS: readonly (readonly [RegExp, string])[] = [
+  [/^loadStep|^settlingTime/u, 'load-step'],
+  [/^overload/u, 'overload'],
+  [/^shortCircuit/u, 'short-circuit'],
+  [/^start/u, 'start-up'],
+];
+export const runOfTarget = (id: string): string | undefined => RUNS.find(([pattern]) => pattern.test(id))?.[1];
 
 /** Part of the output that the step from the lightest load to all of it may move it by where the brief says nothing: the file format's convention. */
 const FULL_STEP = 0.15;
@@ -125,25 +141,29 @@ export function* tryOut(
   decisions: CompleteDecisions,
   kinds: readonly TrialKind[],
   at?: Partial<Corner>,
-): Generator<{ part: number; kind: TrialKind; soFar: Trials }, Trials> {
-  const found: Trials = {
-    points: { step: [], fullStep: [], overload: [], shortCircuit: [], start: [] },
-    troubles: {},
-  };
+): Generator<Onward<Trials>, Trials> {
+  let found = NO_TRIALS;
   const list = kinds.flatMap((kind) => runsOf(kind, design, decisions, at).map((options) => ({ kind, options })));
+  // what a kind comes to is told once all its runs are there
+  const whole = (under: TrialKind | undefined): Trials =>
+    under === undefined ? found : { ...found, points: { ...found.points, [under]: [] } };
   for (const [k, { kind, options }] of list.entries()) {
     try {
       const going = simulating(design, { ...options, work: WORK });
       let step = going.next();
-      for (; !step.done; step = going.next()) yield { part: (k + step.value.part) / list.length, kind, soFar: found };
+      for (; !step.done; step = going.next()) yield { part: (k + step.value.part) / list.length, soFar: whole(kind) };
       const early = step.value.warnings.find(({ id }) => id === ENDED_EARLY);
-      if (early) found.troubles[kind] = early.message;
-      else found.points[kind].push(trialOf(design, options, step.value));
+      found = early
+        ? { ...found, troubles: { ...found.troubles, [kind]: early.message } }
+        : {
+            ...found,
+            points: { ...found.points, [kind]: [...found.points[kind], trialOf(design, options, step.value)] },
+          };
     } catch (error) {
       if (!(error instanceof SimulationError)) throw error;
-      found.troubles[kind] ??= error.message;
+      found = { ...found, troubles: { [kind]: error.message, ...found.troubles } };
     }
-    yield { part: (k + 1) / list.length, kind, soFar: found };
+    yield { part: (k + 1) / list.length, soFar: whole(list[k + 1]?.kind) };
   }
   return found;
 }

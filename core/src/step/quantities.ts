@@ -6,7 +6,6 @@ import type { Slew } from '../estimates/slew.ts';
 import { joinedExcursion, slewExcursion } from '../estimates/outputBank.ts';
 import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../control/crossoverLimit.ts';
 import { excursionParts, predictExcursion, stepAt, type Step } from './excursion.ts';
-import { loopQuantities } from './loopQuantities.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';
 
@@ -23,7 +22,7 @@ function together({ decisions }: StageScene['result']): string {
   return factor === 1 ? '' : `${factor} * `;
 }
 
-/** The load step, what the stage meets it with, and the loop that is closed around it. */
+/** The load step, and what the stage meets it with. */
 export const stepQuantities = {
   loadStep: {
     name: 'Load step',
@@ -141,7 +140,6 @@ export const stepQuantities = {
         : undefined,
     form: (scene) => excursionForm('overshootBySlew', scene),
   },
-  ...loopQuantities,
 } as const satisfies Record<string, Quantity<StageScene>>;
 
 /** What limits the loop that can be had, at this input. */

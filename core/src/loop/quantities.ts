@@ -1,6 +1,6 @@
 import { PRACTICE, type Quantity } from '../explain/form.ts';
 import { formatQuantity } from '../quantity/index.ts';
-import type { StageScene } from '../stage/scene.ts';
+import type { LoopScene } from './scene.ts';
 
 const BODE = 'Bode, 1945, as every textbook of control has it (recalled from memory)';
 
@@ -89,7 +89,7 @@ export const loopQuantities = {
         source: PRACTICE,
       },
   },
-} as const satisfies Record<string, Quantity<StageScene>>;
+} as const satisfies Record<string, Quantity<LoopScene>>;
 
 export type LoopQuantity = keyof typeof loopQuantities;
 
