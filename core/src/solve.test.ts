@@ -72,7 +72,7 @@ describe('reading a design file', () => {
     ['brief.outputVoltage', 1e19, /at most/u],
     ['brief.outputVoltage', null, /a number/u],
     ['decisions.rectifier.kind', 'tube', /synchronous/u],
-    ['decisions.phases', 9, /at most 8/u],
+    ['decisions.phases', 9, /from 1 to 8/u],
     ['version', 2, /newest that this release reads/u],
     ['format', 'other', /yundro-design/u],
   ])('%s = %p is refused by its path', (path, value, expected) => {

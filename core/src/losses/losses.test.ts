@@ -395,7 +395,7 @@ test.each<[string, object, RegExp]>([
     /places that rise/u,
   ],
   ['decisions.controlSwitch.gateCharge', { controlSwitch: { gateCharge: -1e-9 } }, /zero or a positive number/u],
-  ['decisions.rectifier.count', { rectifier: { kind: 'diode', count: 0 } }, /at least 1/u],
+  ['decisions.rectifier.count', { rectifier: { kind: 'diode', count: 0 } }, /from 1 to 100/u],
 ])('%s: data that no part has are named by their place', (path, decisions, words) => {
   const read = readDesign({ ...designWith(), decisions });
   const faults = read.ok ? [] : read.faults;

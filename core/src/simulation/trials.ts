@@ -145,8 +145,7 @@ export function* tryOut(
   let found = NO_TRIALS;
   const list = kinds.flatMap((kind) => runsOf(kind, design, decisions, at).map((options) => ({ kind, options })));
   // what a kind comes to is told once all its runs are there
-  const whole = (under: TrialKind | undefined): Trials =>
-    under === undefined ? found : { ...found, points: { ...found.points, [under]: [] } };
+  const whole = (under: TrialKind): Trials => ({ ...found, points: { ...found.points, [under]: [] } });
   for (const [k, { kind, options }] of list.entries()) {
     try {
       const going = simulating(design, { ...options, work: WORK });
@@ -163,7 +162,8 @@ export function* tryOut(
       if (!(error instanceof SimulationError)) throw error;
       found = { ...found, troubles: { [kind]: error.message, ...found.troubles } };
     }
-    yield { part: (k + 1) / list.length, soFar: whole(list[k + 1]?.kind) };
+    const next = list[k + 1];
+    if (next) yield { part: (k + 1) / list.length, soFar: whole(next.kind) };
   }
   return found;
 }

@@ -1,3 +1,4 @@
+import { asBuilt } from '../design/complete.ts';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Design, Topology } from '../design/index.ts';
@@ -15,7 +16,7 @@ import { topologyModel } from './index.ts';
 import { runs } from '../testing/runs.ts';
 
 function at(design: Design, inputVoltage: number, outputCurrent: number): OperatingPoint {
-  const { decisions } = completeDecisions(design);
+  const decisions = asBuilt(design.decisions, completeDecisions(design).decisions);
   return solveCorner(topologyModel(decisions.topology), design.brief, decisions, { inputVoltage, outputCurrent })
     .point!;
 }
@@ -148,7 +149,7 @@ test.each(['buck', 'boost', 'inverting-buck-boost'] as const)(
     fc.assert(
       fc.property(pulsed, (d) => {
         const design = build(topology, d);
-        const { decisions } = completeDecisions(design);
+        const decisions = asBuilt(design.decisions, completeDecisions(design).decisions);
         const corner = { inputVoltage: d.input, outputCurrent: design.brief.outputCurrent.max };
         const point = at(design, corner.inputVoltage, corner.outputCurrent);
         expect(point.conductionMode).toBe('DCM');
