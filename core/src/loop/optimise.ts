@@ -77,7 +77,7 @@ const STRIDES = [
 const FITTED = { resistor: [47, 1e6], capacitor: [10e-12, 10e-6] } as const;
 /** Poles over the switching frequency at most, so that its ripple stays off the comparator; a zero below the slowest crossover at most. Our own. */
 const HIGHEST_POLE = 0.75;
-const LOWEST_ZERO = 1 / 30;
+const LOWEST_ZERO = 1 / 100;
 /** Times at which a predicted step is looked at, in switching periods. */
 const TIMES = Array.from({ length: 18 }, (_, k) => 0.4 * 1.42 ** k);
 /** Times the feedback capacitor's value that a search begins from: what is best with one lies apart from what is best with another. */
@@ -220,13 +220,14 @@ export function* optimiseNetwork(
   const { once, asked } = remembered(judge, free);
   const first = once(start);
   let best: Judged & { parts: CompensatorParts } = { parts: start, ...first };
-  for (const [k, factor] of STARTS.entries()) {
-    const begin = { ...start };
-    if (begin.feedbackCapacitor !== undefined)
-      begin.feedbackCapacitor = preferredMoved(begin.feedbackCapacitor * factor, 'E12', 0);
+  // what is found must not hang on what was there: the rules' own network is begun from as well
+  const begins = [start, ruledNetwork(design, start)].flatMap((from) =>
+    from ? STARTS.map((factor) => withCapacitor(from, factor)) : [],
+  );
+  for (const [k, begin] of begins.entries()) {
     const found = descend(begin, free, once);
     if (found.score < best.score) best = found;
-    yield { part: 0.8 + (0.2 * (k + 1)) / STARTS.length, soFar: undefined };
+    yield { part: 0.8 + (0.2 * (k + 1)) / begins.length, soFar: undefined };
   }
   const response = new CompensatorResponse(best.parts, period);
   const fine = usualFrequencies(frequency, 2 * POINTS);
@@ -245,6 +246,22 @@ export function* optimiseNetwork(
     without,
     tried: asked(),
   };
+}
+
+function withCapacitor(network: CompensatorParts, factor: number): CompensatorParts {
+  const { feedbackCapacitor } = network;
+  return feedbackCapacitor === undefined
+    ? network
+    : { ...network, feedbackCapacitor: preferredMoved(feedbackCapacitor * factor, 'E12', 0) };
+}
+
+/** The network that the rules decide of the same type and round the same divider; undefined where the design holds none of its own. */
+function ruledNetwork(design: Design, start: CompensatorParts): CompensatorParts | undefined {
+  const { compensator: own } = design.decisions;
+  if (!own || !PARTS_OF[start.type ?? 1].some((part) => own[part] !== undefined)) return undefined;
+  const rest = Object.fromEntries(Object.entries(own).filter(([key]) => !PARTS_OF[3].some((part) => part === key)));
+  const { decisions } = completeDecisions({ ...design, decisions: { ...design.decisions, compensator: rest } });
+  return decisions.compensator?.type === start.type ? decisions.compensator : undefined;
 }
 
 interface Judged {
