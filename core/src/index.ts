@@ -10,6 +10,7 @@ export {
 } from './quantity/index.ts';
 export {
   describeChanges,
+  fieldName,
   fieldOf,
   fieldRecords,
   type Change,

@@ -103,3 +103,11 @@ export function fieldOf(path: string): Field | undefined {
     records.get(path.replace(/^(decisions\.reasons)\..*$/u, '$1.*'))
   );
 }
+
+/** What a field, or the group that a path leads to, is called; undefined where the file has no such place. */
+export function fieldName(path: string): string | undefined {
+  const own = fieldOf(path)?.name;
+  if (own !== undefined) return own;
+  const first = [...fieldRecords().values()].find((field) => field.path.startsWith(`${path}.`));
+  return first?.name;
+}

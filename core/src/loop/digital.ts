@@ -140,7 +140,8 @@ function coefficientsFor(
   const { margin: most } = made(SPREAD.most);
   if (most < phaseMargin)
     throw new SimulationError(
-      `phaseMargin: ${phaseMargin}°, expected at most the ${most.toFixed(0)}° that ${FORM_WORDS[form]} leaves at this crossover: cross over lower, or take a form with more zeros.`,
+      `${phaseMargin}°, expected at most the ${most.toFixed(0)}° that ${FORM_WORDS[form]} leaves at this crossover: cross over lower, or take a form with more zeros.`,
+      'phaseMargin',
     );
   let [low, high] = [Math.log(SPREAD.least), Math.log(SPREAD.most)];
   for (let k = 0; k < 60; k += 1) {

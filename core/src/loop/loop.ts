@@ -419,7 +419,7 @@ export function loop(design: Design, options: LoopOptions = {}): LoopResult {
   const corner = cornerAsked(design.brief, options.at);
   const asked = options.frequencies;
   if (asked?.some((frequency) => !(frequency > 0)))
-    throw new SimulationError('frequencies: expected frequencies above 0.');
+    throw new SimulationError('expected frequencies above 0.', 'frequencies');
   const made = loopAt(design, decisions, corner);
   const usual = usualFrequencies(1 / made.ready.setup.period);
   const whole = usual.map(made.gain);

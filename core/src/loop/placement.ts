@@ -59,7 +59,8 @@ export function placeAt(
   const most = ota ? MOST_BOOST[2] : MOST_BOOST[3];
   if (turned > most)
     throw new SimulationError(
-      `crossover: ${phaseMargin}° there needs ${turned.toFixed(0)}° from the network, expected at most ${most}°: a lower crossover, or another controller, leaves more.`,
+      `${phaseMargin}° there needs ${turned.toFixed(0)}° from the network, expected at most ${most}°: a lower crossover, or another controller, leaves more.`,
+      'crossover',
     );
   const type = turned <= 0 ? 1 : ota || turned <= MOST_BOOST[2] ? 2 : 3;
   const k = kFactor(type, Math.max(0, turned));
@@ -106,10 +107,11 @@ export function whereHighest(design: Design, wanted: Wanted) {
   const { switchingFrequency } = decisions;
   if (!(wanted.crossover > 0 && wanted.crossover < switchingFrequency / 2))
     throw new SimulationError(
-      `crossover: ${wanted.crossover} Hz, expected above 0 and below half the switching frequency.`,
+      `${wanted.crossover} Hz, expected above 0 and below half the switching frequency.`,
+      'crossover',
     );
   if (!(wanted.phaseMargin > 0 && wanted.phaseMargin < 90))
-    throw new SimulationError(`phaseMargin: ${wanted.phaseMargin}°, expected above 0 and below 90°.`);
+    throw new SimulationError(`${wanted.phaseMargin}°, expected above 0 and below 90°.`, 'phaseMargin');
   const going = loopCorners(design);
   let step = going.next();
   while (!step.done) step = going.next();
@@ -160,6 +162,6 @@ export function placeOnFeatures(design: Design, crossover: number): CompensatorP
   const { switchingFrequency, compensator, control } = completeDecisions(open, { crossover }).decisions;
   if (!hasAmplifier(control)) throw new SimulationError('This controller has no amplifier network to place.');
   if (!(crossover > 0 && crossover < switchingFrequency / 2))
-    throw new SimulationError(`crossover: ${crossover} Hz, expected above 0 and below half the switching frequency.`);
+    throw new SimulationError(`${crossover} Hz, expected above 0 and below half the switching frequency.`, 'crossover');
   return compensator!;
 }

@@ -168,8 +168,18 @@ export function bandAt(bands: readonly Band[], volts: number): number {
   return at;
 }
 
-/** Why a run or a response cannot be had, in words. */
-export class SimulationError extends Error {}
+/** Why a run or a response cannot be had. */
+export class SimulationError extends Error {
+  /** of the file or of the call, what it is about: "brief.loadStep"; undefined where it is the circuit itself */
+  readonly path: string | undefined;
+  /** what is wrong there, and what was expected */
+  readonly words: string;
+  constructor(words: string, path?: string) {
+    super(path === undefined ? words : `${path}: ${words}`);
+    this.words = words;
+    this.path = path;
+  }
+}
 
 /** A corner that has no loop, by design and not by a fault of it. */
 export class NoLoop extends SimulationError {}

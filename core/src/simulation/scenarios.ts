@@ -27,11 +27,11 @@ function stepOf(run: Run): LoadStep {
   if (step) {
     for (const end of ['from', 'to'] as const)
       if (!(step[end] >= 0 && Number.isFinite(step[end])))
-        throw new SimulationError(`step.${end}: ${step[end]}, expected a load of zero or more.`);
+        throw new SimulationError(`${step[end]}, expected a load of zero or more.`, `step.${end}`);
     if (step.from === step.to)
-      throw new SimulationError(`step.to: ${step.to}, expected another load than it steps from.`);
+      throw new SimulationError(`${step.to}, expected another load than it steps from.`, 'step.to');
     if (step.slewRate !== undefined && !(step.slewRate > 0))
-      throw new SimulationError(`step.slewRate: ${step.slewRate}, expected A/s above 0.`);
+      throw new SimulationError(`${step.slewRate}, expected A/s above 0.`, 'step.slewRate');
     return { ...step, slewRate: step.slewRate ?? brief.loadStep?.slewRate ?? usualSlew(brief.outputCurrent.max) };
   }
   if (brief.loadStep) {
@@ -44,7 +44,7 @@ function stepOf(run: Run): LoadStep {
       });
     return brief.loadStep;
   }
-  if (!run.options.assume) throw new SimulationError('brief.loadStep: absent, expected the step to simulate.');
+  if (!run.options.assume) throw new SimulationError('absent, expected the step to simulate.', 'brief.loadStep');
   const { max } = brief.outputCurrent;
   run.assumed.push({
     id: 'assumed-load-step',
@@ -159,7 +159,7 @@ export function* lineStep(run: Run): Simulating {
   const { design, decisions, options } = run;
   const { brief } = design;
   if (!brief.lineStep && !options.assume)
-    throw new SimulationError('brief.lineStep: absent, expected the step to simulate.');
+    throw new SimulationError('absent, expected the step to simulate.', 'brief.lineStep');
   const step = brief.lineStep ?? { from: brief.inputVoltage.nominal, to: brief.inputVoltage.min, slewRate: 1e5 };
   if (!brief.lineStep)
     run.assumed.push({
@@ -194,7 +194,7 @@ export function* shortCircuit(run: Run): Simulating {
   const overloads = options.scenario === 'overload';
   const { outputVoltage, outputCurrent } = design.brief;
   const resistance = options.resistance ?? (overloads ? outputVoltage / ((OVERLOAD - 1) * outputCurrent.max) : SHORT);
-  if (!(resistance > 0)) throw new SimulationError('resistance: expected a resistance above 0 across the output.');
+  if (!(resistance > 0)) throw new SimulationError('expected a resistance above 0 across the output.', 'resistance');
   const first = standing(run, corner, -1);
   const segments = [first, { ...first, at: 0, conductance: first.conductance + 1 / resistance }];
   const duration = durationOf(run);

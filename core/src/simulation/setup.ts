@@ -62,7 +62,7 @@ export function bandsOf({ load, loadCurve, outputVoltage }: Brief): Band[] {
 function bandsOfCurve(points: readonly (readonly [number, number])[], output: number, knee: number): Band[] {
   const [first, second] = points;
   if (!first || !second)
-    throw new SimulationError('brief.loadCurve: absent, expected what a load of kind curve draws.');
+    throw new SimulationError('absent, expected what a load of kind curve draws.', 'brief.loadCurve');
   let course: (readonly [number, number])[] = [...points];
   if (first[0] > 0) course.unshift([0, 0]);
   else if (first[1] > 0) {
@@ -77,7 +77,7 @@ function bandsOfCurve(points: readonly (readonly [number, number])[], output: nu
   const at = bands[bandAt(bands, output)]!;
   const whole = at.conductance * output + at.current;
   if (!(whole > 0))
-    throw new SimulationError(`brief.loadCurve: 0 A at ${output} V, expected a current at the output voltage.`);
+    throw new SimulationError(`0 A at ${output} V, expected a current at the output voltage.`, 'brief.loadCurve');
   return bands.map((band) => ({
     from: band.from,
     conductance: band.conductance / whole,
@@ -147,7 +147,8 @@ export function ready(
   const lockout = duty === undefined ? given.control.undervoltageLockout : undefined;
   if (lockout && corner.inputVoltage <= lockout.falling)
     throw new SimulationError(
-      `vin: ${corner.inputVoltage} V, expected above decisions.control.undervoltageLockout.falling (${lockout.falling} V): below it nothing switches.`,
+      `${corner.inputVoltage} V, expected above decisions.control.undervoltageLockout.falling (${lockout.falling} V): below it nothing switches.`,
+      'vin',
     );
   const solved = solveCorner(model, brief, given, corner);
   const decisions = effective(given, solved.point?.temperatures ?? {});
@@ -284,8 +285,8 @@ export function cornerAsked({ inputVoltage, outputCurrent }: Brief, at: Partial<
     inputVoltage: at?.inputVoltage ?? inputVoltage.nominal,
     outputCurrent: at?.outputCurrent ?? outputCurrent.max,
   };
-  if (!(corner.inputVoltage > 0)) throw new SimulationError('vin: expected a voltage above 0.');
-  if (!(corner.outputCurrent >= 0)) throw new SimulationError('iout: expected zero or a positive current.');
+  if (!(corner.inputVoltage > 0)) throw new SimulationError('expected a voltage above 0.', 'vin');
+  if (!(corner.outputCurrent >= 0)) throw new SimulationError('expected zero or a positive current.', 'iout');
   return corner;
 }
 
@@ -316,7 +317,8 @@ export function lawOf(
   const critical = duty === undefined && decisions.conduction === 'critical';
   if (critical && !['voltage-mode', 'peak-current-mode'].includes(control.method))
     throw new SimulationError(
-      `decisions.control.method: ${control.method}, expected voltage-mode or peak-current-mode in critical conduction.`,
+      `${control.method}, expected voltage-mode or peak-current-mode in critical conduction.`,
+      'decisions.control.method',
     );
   const free = { minimumOnTime: 0, minimumOffTime: 0, maximumDuty: 1 };
   return {

@@ -55,8 +55,8 @@ export const ENDED_EARLY = 'ended-early';
 function* following(design: Design, { decisions }: Completion, options: SimulateOptions): Simulating {
   const corner = cornerAsked(design.brief, options.at);
   const { duration, rate } = options;
-  if (duration !== undefined && !(duration > 0)) throw new SimulationError('duration: expected a time above 0.');
-  if (rate !== undefined && !(rate > 0)) throw new SimulationError('rate: expected a frequency above 0.');
+  if (duration !== undefined && !(duration > 0)) throw new SimulationError('expected a time above 0.', 'duration');
+  if (rate !== undefined && !(rate > 0)) throw new SimulationError('expected a frequency above 0.', 'rate');
   const run: Run = { design, decisions, corner, options, assumed: [] };
   switch (options.scenario) {
     case 'light-load':
@@ -66,7 +66,7 @@ function* following(design: Design, { decisions }: Completion, options: Simulate
     case 'open-loop': {
       const { duty } = options;
       if (duty === undefined || !(duty >= 0 && duty <= 1))
-        throw new SimulationError('duty: expected a part of the period, 0 to 1, of the open loop.');
+        throw new SimulationError('expected a part of the period, 0 to 1, of the open loop.', 'duty');
       return repeating(run, duty);
     }
     case 'load-step':

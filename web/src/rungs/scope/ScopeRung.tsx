@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
-import { usualSteps, type Brief } from '@yundro/core';
+import { Link } from 'react-router';
+import { fieldName, usualSteps, type Brief } from '@yundro/core';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
@@ -58,6 +59,15 @@ export default function ScopeRung() {
   );
 }
 
+/** The way to what a run lacks, where it is a field of the brief or a decision. */
+function ToItsField({ path }: { path: string | undefined }) {
+  const rung = path?.startsWith('brief.') ? 'brief' : path?.startsWith('decisions.') ? 'stage' : undefined;
+  const name = path === undefined ? undefined : fieldName(path);
+  const id = useDocument((state) => state.id);
+  if (rung === undefined || name === undefined || id === undefined) return null;
+  return <Link to={`/designs/${id}/${rung}`}>{name}</Link>;
+}
+
 interface ShownProps {
   answer: ScopeAnswer;
   ask: ScopeAsk;
@@ -71,7 +81,13 @@ function Shown({ answer, ask, settings }: ShownProps) {
   );
   return (
     <>
-      {(answer.trouble ?? trouble) ? <Notices role="alert">{answer.trouble ?? trouble}</Notices> : null}
+      {answer.trouble ? (
+        <Notices role="alert">
+          {answer.trouble.words} <ToItsField path={answer.trouble.path} />
+        </Notices>
+      ) : trouble ? (
+        <Notices role="alert">{trouble}</Notices>
+      ) : null}
       {answer.warnings.length + answer.cautions.length + (capture?.remarks.length ?? 0) > 0 ? (
         <Notices>
           {[...answer.cautions, ...answer.warnings, ...(capture?.remarks ?? [])].map((words) => (

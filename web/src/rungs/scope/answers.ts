@@ -59,8 +59,8 @@ export interface ScopeAnswer {
   runs: ScopeRun[];
   warnings: string[];
   cautions: string[];
-  /** why there is no run, or no more of them */
-  trouble: string | undefined;
+  /** why there is no run, or no more of them, and what of the file it is about */
+  trouble: { words: string; path: string | undefined } | undefined;
 }
 
 function tracesOf({ time, outputVoltage, inputCurrent, controlVoltage, ...rest }: SimulatedWaveforms): Traces {
@@ -144,7 +144,7 @@ export const scopeLongAnswers = {
         }
       } catch (error) {
         if (!(error instanceof SimulationError)) throw error;
-        answer.trouble = error.message;
+        answer.trouble = { words: error.words, path: error.path };
         break;
       }
       yield { part: (at + 1) / inputs.length, soFar: { ...answer } };
