@@ -57,6 +57,7 @@ async function counted(name, args, env, report, count) {
 /** What is checked without running it; the linter, which reads what the type check builds and needs one core for long, goes on beside the unit tests. */
 async function inOrder() {
   await check('size of the first load', ['scripts/check-size.mjs']);
+  await check('exports that nobody names', ['scripts/check-exports.mjs']);
   const typed = check('type check', ['node_modules/typescript-7/bin/tsc', '-b']);
   const boundaries = check('import boundaries', [
     'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',

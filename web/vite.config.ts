@@ -1,11 +1,16 @@
+import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 
 const api = process.env['YUNDRO_API'];
+const { version } = JSON.parse(readFileSync(path.resolve(import.meta.dirname, '../package.json'), 'utf8')) as {
+  version: string;
+};
 
 export default defineConfig({
   plugins: [react()],
+  define: { __YUNDRO_VERSION__: JSON.stringify(version) },
   build: {
     outDir: 'dist',
     emptyOutDir: true,

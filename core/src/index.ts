@@ -12,7 +12,6 @@ export {
   describeChanges,
   fieldName,
   fieldOf,
-  fieldRecords,
   type Change,
   free,
   hold,

@@ -69,7 +69,7 @@ const STAYS = 90 * 86_400;
 const cookieOf = (request: Request): string => `${COOKIE}-${request.socket.localPort ?? 0}`;
 
 /** The secret of the session that a browser brings along. */
-export function sessionOf(request: Request): string | undefined {
+function sessionOf(request: Request): string | undefined {
   const name = `${cookieOf(request)}=`;
   const own = (request.headers.cookie ?? '').split(/;\s*/u).find((cookie) => cookie.startsWith(name));
   return own?.slice(name.length);

@@ -21,6 +21,8 @@ import page from './app/page.module.css';
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 0 } } });
 
 const ShelfPage = patiently(() => import('./shelf/ShelfPage.tsx'));
+// for who works on the page: no part of what is built
+const StatesPage = import.meta.env.DEV ? patiently(() => import('./states/StatesPage.tsx')) : undefined;
 
 applyTheme(useView.getState().theme);
 
@@ -55,6 +57,18 @@ const router = createBrowserRouter([
       { path: '/designs/:designId/revisions', element: <RevisionsPage /> },
       { path: '/designs/:designId', element: <Navigate to="stage" replace /> },
       { path: '/designs/:designId/:rung', element: <DesignPage /> },
+      ...(StatesPage
+        ? [
+            {
+              path: '/states',
+              element: (
+                <Suspense>
+                  <StatesPage />
+                </Suspense>
+              ),
+            },
+          ]
+        : []),
       { path: '*', element: <Nowhere /> },
     ],
   },

@@ -19,7 +19,7 @@ export const MAXIMUM_BYTES = 5_000_000;
 export const FORMAT = 'yundro-design';
 export const VERSION = 1;
 
-export const decisionsSchema = object({ ...stageShape, ...controlShape, ...partsShape }).superRefine(
+const decisionsSchema = object({ ...stageShape, ...controlShape, ...partsShape }).superRefine(
   ({ control, controlSwitch, boostLeg }, context) => {
     const gateVoltage = control?.gateVoltage;
     if (gateVoltage === undefined) return;

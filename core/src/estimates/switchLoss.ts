@@ -60,7 +60,7 @@ export function sizeSwitch(need: SwitchNeed, frequency: number): SizedSwitch {
 }
 
 /** The same with a resistance that is given, Ω. */
-export function withResistance(need: SwitchNeed, frequency: number, resistance: number): SizedSwitch {
+function withResistance(need: SwitchNeed, frequency: number, resistance: number): SizedSwitch {
   const of = switchClassFor(need.blocked);
   return {
     class: of,

@@ -18,7 +18,7 @@ export interface Figures {
 }
 
 /** The quantities that stand in the table of all corners, area by area. */
-export const CORNER_FIGURES: readonly QuantityId[] = AREAS.flatMap(({ figures }): readonly QuantityId[] => figures);
+const CORNER_FIGURES: readonly QuantityId[] = AREAS.flatMap(({ figures }): readonly QuantityId[] => figures);
 
 /** Quantities of the catalogue at operating points of a solved design, in the order asked; those without any value are left out. */
 export function tabulate(
@@ -39,7 +39,7 @@ export function tabulate(
 export type FiguresById = Partial<Record<QuantityId, { value: number; unit: Unit }>>;
 
 /** What the drawing of a stage carries. */
-export const DRAWN_FIGURES: readonly QuantityId[] = [
+const DRAWN_FIGURES: readonly QuantityId[] = [
   'inputVoltage',
   'inputAverage',
   'inputCapacitorRms',

@@ -16,7 +16,7 @@ import { marginsOf, type Margins } from './margins.ts';
  */
 
 /** What is set against what. */
-export const COMPARISONS = {
+const COMPARISONS = {
   ramp: ['fixed ramp', 'feedforward'],
   conduction: ['discontinuous', 'forced continuous'],
 } as const;

@@ -31,7 +31,7 @@ export function filmCoefficient(airflow: number, length: number): number {
 const COPPER = 385;
 const LAMINATE = 0.5;
 const THICKNESS = 1.6e-3;
-export const ONE_OUNCE = 35e-6;
+const ONE_OUNCE = 35e-6;
 /** m of bare board round the copper that still carries heat, and m² that a device heats at once. Common practice, no source. */
 const BEYOND = 15e-3;
 const FOOTPRINT = 25e-6;

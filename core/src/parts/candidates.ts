@@ -142,7 +142,7 @@ export function soughtWords(what: string, candidates: readonly Candidate[]): str
   return `no ${what} on the shelf fits: of ${candidates.length}, ${by.join(', ')}`;
 }
 
-export function switchWords(
+function switchWords(
   design: Design,
   decisions: CompleteDecisions,
   parts: readonly Part[],
@@ -267,7 +267,7 @@ export function controllerCandidates(
 const isNumbered = (rectifier: Design['decisions']['rectifier']): boolean =>
   rectifier !== undefined && Object.keys(rectifier).some((key) => key !== 'kind');
 
-export function inductorPlace(design: Design, decisions: CompleteDecisions, stresses: Stresses): InductorPlace {
+function inductorPlace(design: Design, decisions: CompleteDecisions, stresses: Stresses): InductorPlace {
   return {
     inductance: decisions.inductor.inductance,
     saturation: decisions.inductor.saturationCurrent,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { choice, name, object } from '../design/areas/fields.ts';
+import { name, object } from '../design/areas/fields.ts';
 import { above, either, flag, least, line, oneOf, share, someOf, text, whole } from './fields.ts';
 
 /*
@@ -31,7 +31,7 @@ const junction = {
   junctionTemperature: either('°C', 'highest junction temperature'),
 };
 
-export const mosfetShape = {
+const mosfetShape = {
   ...common,
   kind: z.literal('mosfet'),
   technology: oneOf(['silicon', 'gallium-nitride', 'silicon-carbide'], 'technology'),
@@ -57,7 +57,7 @@ export const mosfetShape = {
   ...junction,
 };
 
-export const diodeShape = {
+const diodeShape = {
   ...common,
   kind: z.literal('diode'),
   technology: oneOf(['schottky', 'fast', 'silicon-carbide'], 'technology'),
@@ -72,7 +72,7 @@ export const diodeShape = {
   ...junction,
 };
 
-export const inductorShape = {
+const inductorShape = {
   ...common,
   kind: z.literal('inductor'),
   inductance: above('H', 'inductance, without current'),
@@ -94,7 +94,7 @@ export const inductorShape = {
   thermalResistance: above('K/W', 'winding to ambient'),
 };
 
-export const capacitorShape = {
+const capacitorShape = {
   ...common,
   kind: z.literal('capacitor'),
   technology: oneOf(['ceramic', 'polymer', 'electrolytic', 'tantalum', 'film'], 'technology'),
@@ -115,7 +115,7 @@ export const capacitorShape = {
   thermalResistance: above('K/W', 'case to ambient'),
 };
 
-export const coreShape = {
+const coreShape = {
   ...common,
   kind: z.literal('core'),
   material: text(60, 'package'),
@@ -134,7 +134,7 @@ export const coreShape = {
   thermalResistance: above('K/W', 'to ambient'),
 };
 
-export const wireShape = {
+const wireShape = {
   ...common,
   kind: z.literal('wire'),
   diameter: above('m', 'diameter, of the copper'),
@@ -192,9 +192,9 @@ const controllerFields = {
   thermalResistance: above('K/W', 'junction to ambient'),
 };
 
-export const controllerShape = { ...common, kind: z.literal('controller'), ...controllerFields };
+const controllerShape = { ...common, kind: z.literal('controller'), ...controllerFields };
 
-export const converterShape = {
+const converterShape = {
   ...common,
   kind: z.literal('converter'),
   ...controllerFields,
@@ -203,7 +203,7 @@ export const converterShape = {
   rectifierResistance: above('Ω', 'inner rectifier; absent: a diode outside'),
 };
 
-export const driverShape = {
+const driverShape = {
   ...common,
   kind: z.literal('driver'),
   voltageRating: above('V', 'rated voltage, of the high side'),
@@ -321,7 +321,6 @@ export const PART_KINDS = [
   'converter',
   'driver',
 ] as const satisfies readonly (keyof typeof partSchemas)[];
-export const partKind = choice(PART_KINDS, 'kind of part');
 export type PartKind = (typeof PART_KINDS)[number];
 export type PartOf<K extends PartKind> = z.infer<(typeof partSchemas)[K]>;
 export type Part = { [K in PartKind]: PartOf<K> }[PartKind];

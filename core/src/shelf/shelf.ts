@@ -3,10 +3,10 @@ import { FAULTS, faultsOf, jsonOf, structureFault, type Fault } from '../design/
 import { demoParts } from './demo/index.ts';
 import { partSchemas, PART_KINDS, type Part, type PartKind } from './part.ts';
 
-export const SHELF_FORMAT = 'yundro-shelf';
+const SHELF_FORMAT = 'yundro-shelf';
 /** Parts and bytes that one shelf file holds at most. */
-export const MOST_PARTS = 50_000;
-export const MOST_SHELF_BYTES = 60_000_000;
+const MOST_PARTS = 50_000;
+const MOST_SHELF_BYTES = 60_000_000;
 
 /** A shelf as its file has it. */
 export interface Shelf {

@@ -11,7 +11,7 @@ export function derivativesTo(size: number): number {
   return count;
 }
 /** Spans in which a quantity's course is told, each half of the one before. */
-export const LEVELS = 5;
+const LEVELS = 5;
 /** Stretches of a mode from which on its quantities keep tables, and its motion exponentials; of stiff ones, which gain most. */
 const OFTEN = 40;
 const OFTEN_STIFF = 8;

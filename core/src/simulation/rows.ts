@@ -80,18 +80,6 @@ export function applyRows({ rows, starts, at, of }: Sparse, state: Vector, out: 
   }
 }
 
-/** The same with something added to each row kept. */
-export function applyRowsTo({ rows, starts, at, of }: Sparse, base: Vector, state: Vector, out: Vector): void {
-  let k = 0;
-  for (let i = 0; i < rows.length; i += 1) {
-    const stop = starts[i + 1]!;
-    const row = rows[i]!;
-    let sum = base[row]!;
-    for (; k < stop; k += 1) sum += of[k]! * state[at[k]!]!;
-    out[row] = sum;
-  }
-}
-
 /** Places of a row written out: a loop over so few costs several times its products. */
 export const WIDTH = 8;
 

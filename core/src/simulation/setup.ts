@@ -29,7 +29,7 @@ const KNEE = 0.01;
 const POWER = { least: 0.3, most: 2.5, step: 1.02 };
 
 /** What a load draws over its voltage, in parts of its current at the brief's output. */
-export function bandsOf({ load, loadCurve, outputVoltage }: Brief): Band[] {
+function bandsOf({ load, loadCurve, outputVoltage }: Brief): Band[] {
   const knee = KNEE * outputVoltage;
   if (load === 'curve') return bandsOfCurve(loadCurve ?? [], outputVoltage, knee);
   if (load !== 'constant-power')

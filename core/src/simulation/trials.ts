@@ -70,12 +70,12 @@ export const fullStepDeviation = ({ fullStepDeviation: given, outputVoltage }: D
   given ?? FULL_STEP * outputVoltage;
 
 /** The step from the lightest load to all of it. */
-export function fullStepOf({ outputCurrent: { min, max }, loadStep }: Design['brief']): LoadStep | undefined {
+function fullStepOf({ outputCurrent: { min, max }, loadStep }: Design['brief']): LoadStep | undefined {
   return min < max ? { from: min, to: max, slewRate: loadStep?.slewRate ?? usualSlew(max) } : undefined;
 }
 
 /** Whether a path through the stage that no switch breaks feeds a short circuit: a boost's, through its rectifier. */
-export const passesThrough = ({ topology }: Pick<CompleteDecisions, 'topology'>): boolean => topology === 'boost';
+const passesThrough = ({ topology }: Pick<CompleteDecisions, 'topology'>): boolean => topology === 'boost';
 
 /** The runs of a kind, and what each asks of the simulator; none where the brief or the stage has none. */
 function runsOf(

@@ -73,7 +73,7 @@ export function dividerPairs(
 }
 
 /** Accuracy of the output that a divider sets: the resistors weigh by top/(top + bottom), the reference fully. */
-export function dividerAccuracy(
+function dividerAccuracy(
   top: number,
   bottom: number,
   tolerance: { resistor: number; reference: number },

@@ -218,7 +218,7 @@ export async function upkeep(db: Database): Promise<{ thinned: number; purged: n
 }
 
 /** Revisions of a page. */
-export const PAGE = 50;
+const PAGE = 50;
 
 /** @param before only those of a lower version; the newest first */
 export async function listRevisions(db: Database, designId: string, before: number) {

@@ -1,6 +1,8 @@
-import { Component, type ReactNode } from 'react';
+import { Component, type ErrorInfo, type ReactNode } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import Button from 'react-bootstrap/Button';
+import { useDocument } from '../stores/designStore.ts';
+import { reportOf, saveReport } from './report.ts';
 
 interface Props {
   /** what is shown here, for the words */
@@ -9,20 +11,34 @@ interface Props {
 }
 
 /** Keeps a fault of one part from taking the page with it, and what is kept from being in doubt. */
-export class ErrorBoundary extends Component<Props, { failed: boolean }> {
-  override state = { failed: false };
+export class ErrorBoundary extends Component<Props, { error: unknown; components: string }> {
+  override state = { error: undefined as unknown, components: '' };
 
-  static getDerivedStateFromError(): { failed: boolean } {
-    return { failed: true };
+  static getDerivedStateFromError(error: unknown): { error: unknown } {
+    return { error: error ?? 'nothing was said' };
+  }
+
+  override componentDidCatch(_error: unknown, { componentStack }: ErrorInfo): void {
+    this.setState({ components: componentStack ?? '' });
   }
 
   override render(): ReactNode {
-    if (!this.state.failed) return this.props.children;
+    const { error, components } = this.state;
+    const { of } = this.props;
+    if (error === undefined) return this.props.children;
     return (
       <Alert variant="warning">
-        {this.props.of} could not be shown. Your design is kept as it was.{' '}
-        <Button size="sm" variant="outline-dark" onClick={() => this.setState({ failed: false })}>
+        {of} could not be shown. Your design is kept as it was.{' '}
+        <Button size="sm" variant="outline-dark" onClick={() => this.setState({ error: undefined })}>
           Try again
+        </Button>{' '}
+        <Button
+          size="sm"
+          variant="link"
+          title="A file with this fault, the version and the open design, for you to read and send"
+          onClick={() => saveReport(reportOf(of, error, components, useDocument.getState().document))}
+        >
+          Save a report
         </Button>
       </Alert>
     );

@@ -121,7 +121,7 @@ function Met({ name, targets, all }: { name: string; targets: readonly Shown[]; 
 }
 
 /** What a target comes to, as one text; an estimate and what is not known say so. */
-export const foundOf = ({ predicted, unit, estimate }: Pick<Target, 'predicted' | 'unit' | 'estimate'>): string =>
+const foundOf = ({ predicted, unit, estimate }: Pick<Target, 'predicted' | 'unit' | 'estimate'>): string =>
   Number.isNaN(predicted)
     ? '—'
     : predicted === Infinity

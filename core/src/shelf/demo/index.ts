@@ -5,7 +5,7 @@ import { demoCapacitors, demoCores, demoInductors, demoLargeInductances, demoWir
 import { demoDiodes, demoMosfets, demoSmallDies } from './switches.ts';
 
 /** The seed of the shelf that ships; another gives another shelf of the same rules. */
-export const DEMO_SEED = 20261125;
+const DEMO_SEED = 20261125;
 
 /**
  * The demo shelf: nearly five hundred invented parts with physically consistent values. Every value is invented; none is

@@ -55,7 +55,7 @@ export function ceramicFor(voltage: number): CapacitorBank {
 }
 
 /** The bulk part that joins the ceramics when a step needs much charge. */
-export function bulkFor(voltage: number): CapacitorBank {
+function bulkFor(voltage: number): CapacitorBank {
   return ofClass(BULK, voltage);
 }
 
@@ -90,6 +90,6 @@ const DAMPING: readonly CapacitorClass[] = [
 ];
 
 /** The electrolytic that damps the source and carries its slow part, at a bias, V. */
-export function dampingFor(voltage: number): CapacitorBank {
+function dampingFor(voltage: number): CapacitorBank {
   return ofClass(DAMPING, voltage);
 }

@@ -20,11 +20,6 @@ export function storedEnergy(inductance: number, saturationCurrent: number): num
   return (inductance * saturationCurrent ** 2) / 2;
 }
 
-/** m³ of core and winding, of a part of usual size for its energy. */
-export function usualVolume(inductance: number, saturationCurrent: number): number {
-  return REFERENCE.volume * (storedEnergy(inductance, saturationCurrent) / REFERENCE.energy) ** VOLUME_EXPONENT;
-}
-
 /** Winding resistance of a part that can be had, and how large it is against the usual one. */
 export interface Winding {
   /** Ω */

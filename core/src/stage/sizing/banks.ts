@@ -24,7 +24,7 @@ const CHECKED = 2;
 const MOST_CERAMICS = 16;
 const MOST_BULK = 100;
 /** Share of the nominal input allowed as ripple when the brief does not say. Common practice, no source. */
-export const INPUT_RIPPLE_SHARE = 0.01;
+const INPUT_RIPPLE_SHARE = 0.01;
 
 /** Efficiency that a stage of a power (W) is usually built to, where the brief asks for none; between them by the logarithm. Common practice, no source. */
 const USUAL_EFFICIENCY: readonly (readonly [number, number])[] = [
@@ -70,7 +70,7 @@ export function allowedInputRipple(brief: Brief): number {
  * @param rms A, of the whole bank
  * @param frequency Hz
  */
-export function usedOfRatings(banks: readonly CapacitorBank[], rms: number, frequency: number): number {
+function usedOfRatings(banks: readonly CapacitorBank[], rms: number, frequency: number): number {
   const speed = 2 * Math.PI * frequency;
   const admittances = banks.map(({ capacitance, esr, esl, count }): Complex => {
     const [re, im] = over([1, 0], [esr, speed * esl - 1 / (speed * capacitance)]);

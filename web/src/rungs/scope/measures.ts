@@ -1,7 +1,7 @@
 /* What is read from traces beside the simulator’s own figures, as the bench reads it. */
 
 /** Hz of the bandwidth limit that ripple is usually quoted through. */
-export const BANDWIDTH = 20e6;
+const BANDWIDTH = 20e6;
 
 /**
  * V peak to peak behind one pole: the exact answer to the straight lines between a trace's places, from where it begins.
