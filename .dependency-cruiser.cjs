@@ -19,6 +19,7 @@ const FLOORS = [
   ['explore', 'project', 'parts'],
   ['advice\\.ts'],
   ['judge\\.ts'],
+  ['apart\\.ts'],
   ['index\\.ts'],
 ];
 /** The same within the power stage's folder. */

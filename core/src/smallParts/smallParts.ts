@@ -73,11 +73,7 @@ export function dividerPairs(
 }
 
 /** Accuracy of the output that a divider sets: the resistors weigh by top/(top + bottom), the reference fully. */
-function dividerAccuracy(
-  top: number,
-  bottom: number,
-  tolerance: { resistor: number; reference: number },
-): Accuracy {
+function dividerAccuracy(top: number, bottom: number, tolerance: { resistor: number; reference: number }): Accuracy {
   const weight = (top / (top + bottom)) * tolerance.resistor;
   return { worst: tolerance.reference + 2 * weight, rss: Math.hypot(tolerance.reference, weight, weight) };
 }

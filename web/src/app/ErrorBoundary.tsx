@@ -1,7 +1,7 @@
 import { Component, type ErrorInfo, type ReactNode } from 'react';
-import Alert from 'react-bootstrap/Alert';
 import Button from 'react-bootstrap/Button';
 import { useDocument } from '../stores/designStore.ts';
+import { Notices } from './Notices.tsx';
 import { reportOf, saveReport } from './report.ts';
 
 interface Props {
@@ -27,7 +27,7 @@ export class ErrorBoundary extends Component<Props, { error: unknown; components
     const { of } = this.props;
     if (error === undefined) return this.props.children;
     return (
-      <Alert variant="warning">
+      <Notices>
         {of} could not be shown. Your design is kept as it was.{' '}
         <Button size="sm" variant="outline-dark" onClick={() => this.setState({ error: undefined })}>
           Try again
@@ -40,7 +40,7 @@ export class ErrorBoundary extends Component<Props, { error: unknown; components
         >
           Save a report
         </Button>
-      </Alert>
+      </Notices>
     );
   }
 }

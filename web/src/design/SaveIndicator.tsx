@@ -1,14 +1,18 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { useStore } from 'zustand';
+import { describeChanges, type Design } from '@yundro/core';
 import { redo, saveNow, undo, useDocument, useSaving } from '../stores/designStore.ts';
 import css from './workspace.module.css';
 
 /** Whether what is on screen is kept, said honestly; and the way back and forth. */
 export function SaveIndicator() {
   const save = useSaving((state) => state.save);
-  const past = useStore(useDocument.temporal, (state) => state.pastStates.length);
-  const future = useStore(useDocument.temporal, (state) => state.futureStates.length);
+  const document = useDocument((state) => state.document);
+  const past = useStore(useDocument.temporal, (state) => state.pastStates);
+  const future = useStore(useDocument.temporal, (state) => state.futureStates);
+  const back = useMemo(() => entryBetween(past.at(-1)?.document, document), [past, document]);
+  const forth = useMemo(() => entryBetween(document, future.at(-1)?.document), [future, document]);
   const [now, setNow] = useState(Date.now);
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 5000);
@@ -34,10 +38,16 @@ export function SaveIndicator() {
   return (
     <>
       <span className={css['steps']}>
-        <Button size="sm" variant="link" onClick={undo} disabled={past === 0} title="Undo (Ctrl Z)">
+        <Button size="sm" variant="link" onClick={undo} disabled={past.length === 0} title={`Undo${back} (Ctrl Z)`}>
           Undo
         </Button>
-        <Button size="sm" variant="link" onClick={redo} disabled={future === 0} title="Redo (Ctrl Shift Z)">
+        <Button
+          size="sm"
+          variant="link"
+          onClick={redo}
+          disabled={future.length === 0}
+          title={`Redo${forth} (Ctrl Shift Z)`}
+        >
           Redo
         </Button>
       </span>
@@ -51,6 +61,13 @@ export function SaveIndicator() {
       </span>
     </>
   );
+}
+
+/** What changed between two states, by name: what a step back or forth is about. */
+function entryBetween(before: Design | undefined, after: Design | undefined): string {
+  if (!before || !after) return '';
+  const names = [...new Set(describeChanges(before, after).map(({ name }) => name))];
+  return names.length === 0 ? '' : `: ${names.slice(0, 2).join(', ')}${names.length > 2 ? ' and more' : ''}`;
 }
 
 function ago(milliseconds: number): string {

@@ -3,9 +3,11 @@ import {
   completeDecisions,
   figuresAt,
   findTape,
+  resultsApart,
   solve,
   tabulate,
   viewCorner,
+  type Change,
   type CompleteDecisions,
   type Corner,
   type CornerView,
@@ -52,6 +54,10 @@ export const designAnswers = {
   },
   summary(design: Design): Result {
     return solve(design);
+  },
+  /** What two states of a design come to, where they part. */
+  resultsApart(design: Design, other: Design): Change[] {
+    return resultsApart(design, other);
   },
   tape(design: Design, path: string): { value: number; low: number; high: number; stretches: TapeStretch[] } {
     return findTape(design, path);

@@ -21,7 +21,7 @@ const WITH_ADVICE = 4;
 /** Every target and rating as one thin bar, always on screen: what is missed first, what is met folded by its rung. */
 export function MarginRail() {
   const result = useSolved((state) => state.result);
-  const { targets, state, stop, again } = useVerdicts();
+  const { targets, remarks, state, stop, again } = useVerdicts();
   const [all, setAll] = useState(() => localStorage.getItem(SHOWN) === 'all');
   const { missed, open, marginal, met } = ordered(targets);
   const waiting = targets.some(({ pending }) => pending);
@@ -84,6 +84,13 @@ export function MarginRail() {
         const own = met.filter((target) => (target.rung ?? 'stage') === rung);
         return own.length === 0 ? null : <Met key={rung} name={RUNG_NAMES[rung]} targets={own} all={all} />;
       })}
+      {remarks.length > 0 ? (
+        <ul className={css['remarks']} aria-label="Remarks" data-testid="remarks">
+          {remarks.map((words) => (
+            <li key={words}>{words}</li>
+          ))}
+        </ul>
+      ) : null}
       {result?.cautions.map((caution) => (
         <p key={caution.id} className={css['caution']}>
           <strong>Caution.</strong> {caution.message}

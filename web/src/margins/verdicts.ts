@@ -8,6 +8,8 @@ import { whilePending, type Shown } from './order.ts';
 /** The open design's verdicts: composed once, read by rail and ladder. */
 export interface OpenVerdicts {
   targets: Shown[];
+  /** what keeps the design from working, or makes a figure doubtful */
+  remarks: readonly string[];
   state: Running<unknown>['state'];
   part: number;
   stop: () => void;
@@ -16,6 +18,7 @@ export interface OpenVerdicts {
 
 const NOTHING: OpenVerdicts = {
   targets: [],
+  remarks: [],
   state: 'due',
   part: 0,
   stop: () => undefined,
@@ -30,6 +33,9 @@ let last: { id: string | undefined; targets: ReadonlyMap<string, Target<Quantity
   targets: new Map(),
 };
 
+const remarksOf = (found: { warnings: readonly { message: string }[] } | undefined): string[] =>
+  found?.warnings.map(({ message }) => message) ?? [];
+
 /** Judges the open design a moment after it has come to rest, and tells everyone. Called once, by the design's page. */
 export function useJudging(): void {
   const { answer, state, part, stop, again } = useLongAnswer('judge');
@@ -39,7 +45,7 @@ export function useJudging(): void {
     if (last.id !== id) last = { id, targets: new Map() };
     if (state === 'whole' && answer) {
       last = { id, targets: new Map(answer.targets.map((target) => [target.id, target])) };
-      useVerdicts.setState({ targets: answer.targets, state, part, stop, again });
+      useVerdicts.setState({ targets: answer.targets, remarks: remarksOf(answer), state, part, stop, again });
       return;
     }
     // while a value moves the stage's own figures follow it
@@ -48,6 +54,7 @@ export function useJudging(): void {
       const rung = target.rung ?? last.targets.get(target.id)?.rung;
       return rung ? { ...target, rung } : target;
     });
-    useVerdicts.setState({ targets: whilePending(placed, last.targets), state, part, stop, again });
+    const remarks = remarksOf(quick);
+    useVerdicts.setState({ targets: whilePending(placed, last.targets), remarks, state, part, stop, again });
   }, [answer, state, part, stop, again, quick, id]);
 }

@@ -1,16 +1,17 @@
-import { useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query';
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import Alert from 'react-bootstrap/Alert';
 import Button from 'react-bootstrap/Button';
 import ListGroup from 'react-bootstrap/ListGroup';
 import { Link, useNavigate, useParams } from 'react-router';
-import { describeChanges, type Change } from '@yundro/core';
+import { describeChanges, type Change, type Design } from '@yundro/core';
 import { api, readable, type Revision } from '../api/client.ts';
 import { DataTable } from '../app/DataTable.tsx';
 import { Header } from '../app/Header.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { say } from '../app/undoToast.tsx';
 import { LineForm } from '../fields/LineForm.tsx';
+import { backgroundSolver } from '../workers/solver.ts';
 import css from './revisions.module.css';
 import page from '../app/page.module.css';
 
@@ -100,6 +101,9 @@ export function RevisionsPage() {
                     from={`version ${shown.version}`}
                     to="now"
                   />
+                  {newest?.document && newest !== shown ? (
+                    <Results from={shown.document} to={newest.document} version={shown.version} />
+                  ) : null}
                   {before?.document ? (
                     <>
                       <h2>What it changed</h2>
@@ -142,6 +146,26 @@ function summary(before: Revision | undefined, revision: Revision, more: boolean
   if (changes.length === 0) return 'nothing changed';
   const words = changes.slice(0, FEW).map(({ name, from, to }) => `${name}: ${from} → ${to}`);
   return `${words.join('; ')}${changes.length > FEW ? `; and ${changes.length - FEW} more` : ''}`;
+}
+
+/** What two states come to, where they part: both are judged whole. */
+function Results({ from, to, version }: { from: Design; to: Design; version: number }) {
+  const apart = useQuery({
+    queryKey: ['apart', JSON.stringify(from), JSON.stringify(to)],
+    queryFn: () => backgroundSolver.ask((solver) => solver.resultsApart(from, to)),
+    staleTime: Infinity,
+    retry: false,
+  });
+  return (
+    <>
+      <h2>What they come to</h2>
+      {apart.data ? (
+        <Changes changes={apart.data} from={`version ${version}`} to="now" />
+      ) : (
+        <p className="text-body-secondary">{apart.error ? 'The two could not be judged.' : 'Both are being judged…'}</p>
+      )}
+    </>
+  );
 }
 
 /** Differences by their names, with units, side by side. */

@@ -110,6 +110,13 @@ export function createSaving(documents: DocumentModule, world: SavingWorld) {
   async function send(): Promise<void> {
     const { id, document, version } = documents.store.getState();
     if (id === undefined || !document || !unsaved()) return;
+    if (kept && !attempt && alike(document, kept)) {
+      // an entry that says what stands already makes no revision
+      kept = document;
+      world.drafts.clear(id);
+      say({ kind: 'saved', at: keptAt });
+      return;
+    }
     if (attempt?.document !== document || attempt.version !== version)
       attempt = { document, version, key: world.newKey() };
     const { key } = attempt;

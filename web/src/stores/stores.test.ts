@@ -273,6 +273,16 @@ describe('saving', () => {
     expect([roomy.state, roomy.saving.atRisk()]).toMatchObject([{ kind: 'away', drafted: true }, false]);
   });
 
+  test('an entry that says what stands already makes no revision', async () => {
+    const server = new FakeServer('a');
+    const here = page(server);
+    await here.open('a');
+    const { version } = server.designs.get('a')!;
+    here.documents.edit((d) => ({ ...d, name: d.name }));
+    await settle();
+    expect([here.state.kind, server.designs.get('a')!.version, here.drafts.size]).toEqual(['saved', version, 0]);
+  });
+
   test('a save whose answer was lost is sent again as the same one, and meets no conflict with itself', async () => {
     const server = new FakeServer('a');
     const here = page(server);

@@ -2,7 +2,6 @@ import { memo, useDeferredValue, useEffect } from 'react';
 import Form from 'react-bootstrap/Form';
 import { cornersOf, formatQuantity, TAPES } from '@yundro/core';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
-import { Notices } from '../../app/Notices.tsx';
 import { pickCorner, useDocument, useSolved, watchTapes } from '../../stores/designStore.ts';
 import { AgainstLoad } from './AgainstLoad.tsx';
 import { CornerTable } from './CornerTable.tsx';
@@ -45,13 +44,6 @@ export default function StageRung() {
   );
   return (
     <div>
-      {result && result.warnings.length > 0 ? (
-        <Notices>
-          {result.warnings.map((warning) => (
-            <p key={warning.id + warning.message}>{warning.message}</p>
-          ))}
-        </Notices>
-      ) : null}
       {point ? (
         <section className={`border rounded-1 bg-body-tertiary ${css['strip']}`}>
           <ErrorBoundary of="The schematic">
