@@ -7,6 +7,10 @@ test('opens the sample, scrubs the frequency and everything follows; a restart f
   product,
 }) => {
   await page.goto(product.address);
+  const late = page.locator('[data-testid=late-rail]');
+  await expect(late).toHaveCount(6);
+  await expect(late.filter({ hasText: 'Logic rail' })).toContainText(/18–32\sV → 3\.3\sV, 6\sA/u);
+  await expect(late.filter({ hasText: 'Logic rail' }).locator('[data-testid=rail-verdict]')).toContainText(/\d+ met/u);
   await page.getByRole('link', { name: 'Tide-pool observatory' }).click();
   await expect(page.locator('[data-testid=tree-source]').first()).toContainText(/4\.\d+.A/u);
   await page.getByRole('link', { name: /Logic rail/u }).click();

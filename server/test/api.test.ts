@@ -70,6 +70,12 @@ describe('saving', () => {
     const document = { ...sample(), name: 'First' };
     const first = await request(app).put(`/api/designs/${designId}`).send({ version: 1, document }).expect(200);
     expect(first.body).toMatchObject({ version: 2, document: { name: 'First' } });
+    // the rails of all projects, the one changed last first
+    const { rails } = (await request(app).get('/api/rails').expect(200)).body as {
+      rails: { id: string; name: string; projectName: string }[];
+    };
+    expect(rails).toHaveLength(6);
+    expect(rails[0]).toMatchObject({ id: designId, name: 'First', projectName: 'Mine' });
     const stale = await request(app)
       .put(`/api/designs/${designId}`)
       .send({ version: 1, document: sample() })

@@ -55,6 +55,18 @@ export async function listProjects(db: Database) {
     .orderBy(asc(projects.createdAt));
 }
 
+/** Rails of all projects that stand, those changed last first. */
+export async function lateRails(db: Database, limit: number) {
+  const rows = await db
+    .select({ design: designs, projectName: projects.name })
+    .from(designs)
+    .innerJoin(projects, eq(projects.id, designs.projectId))
+    .where(and(isNull(designs.removedAt), isNull(projects.removedAt)))
+    .orderBy(desc(designs.updatedAt))
+    .limit(limit);
+  return rows.map(({ design, projectName }) => ({ ...stored(design), projectName }));
+}
+
 export async function findProject(db: Database, id: string) {
   const row = await db.query.projects.findFirst({
     where: and(eq(projects.id, id), isNull(projects.removedAt)),

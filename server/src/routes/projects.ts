@@ -1,7 +1,7 @@
 import { Router, type Response } from 'express';
 import { z } from 'zod';
 import type { Database } from '../db/database.ts';
-import { changeProject, createProject, findProject, listProjects, setRemoved } from '../db/queries.ts';
+import { changeProject, createProject, findProject, lateRails, listProjects, setRemoved } from '../db/queries.ts';
 import { notFound, sendErrors } from '../errors.ts';
 import { uuid } from './designs.ts';
 
@@ -13,6 +13,9 @@ const newProject = z.object({ name, description: description.default('') }, { er
 const change = z
   .object({ name: name.optional(), description: description.optional() }, { error: 'an object' })
   .refine((value) => value.name !== undefined || value.description !== undefined, { error: 'a name or a description' });
+
+/** Rails that the first page shows. */
+const MOST_RAILS = 24;
 
 /** The body by its schema; answers 400 with every fault when it does not fit. */
 function bodyOf<T>(schema: z.ZodType<T>, body: unknown, response: Response): T | undefined {
@@ -40,6 +43,9 @@ export function projectRoutes(db: Database): Router {
 
   router.get('/projects', async (_request, response) => {
     response.json({ projects: await listProjects(db) });
+  });
+  router.get('/rails', async (_request, response) => {
+    response.json({ rails: await lateRails(db, MOST_RAILS) });
   });
   router.post('/projects', async (request, response) => {
     const body = bodyOf(newProject, request.body, response);

@@ -101,6 +101,7 @@ export const api = {
   logOut: () => call<object>('POST', '/session/end', {}),
   projects: () => call<{ projects: ProjectSummary[] }>('GET', '/projects'),
   project: (id: string) => call<Project>('GET', `/projects/${id}`),
+  rails: () => call<{ rails: (StoredDesign & { projectName: string })[] }>('GET', '/rails'),
   createProject: (name: string, description: string) =>
     call<ProjectSummary>('POST', '/projects', { name, description }),
   changeProject: (id: string, change: { name?: string; description?: string }) =>

@@ -3,6 +3,7 @@ import Button from 'react-bootstrap/Button';
 import { useStore } from 'zustand';
 import { describeChanges, type Design } from '@yundro/core';
 import { redo, saveNow, undo, useDocument, useSaving } from '../stores/designStore.ts';
+import { ago } from '../app/ago.ts';
 import css from './workspace.module.css';
 
 /** Whether what is on screen is kept, said honestly; and the way back and forth. */
@@ -68,16 +69,4 @@ function entryBetween(before: Design | undefined, after: Design | undefined): st
   if (!before || !after) return '';
   const names = [...new Set(describeChanges(before, after).map(({ name }) => name))];
   return names.length === 0 ? '' : `: ${names.slice(0, 2).join(', ')}${names.length > 2 ? ' and more' : ''}`;
-}
-
-function ago(milliseconds: number): string {
-  const seconds = Math.max(0, Math.round(milliseconds / 1000));
-  if (seconds < 5) return 'just now';
-  if (seconds < 90) return `${seconds} s ago`;
-  const minutes = Math.round(seconds / 60);
-  return minutes < 90
-    ? `${minutes} min ago`
-    : minutes < 2880
-      ? `${Math.round(minutes / 60)} h ago`
-      : `${Math.round(minutes / 1440)} days ago`;
 }

@@ -5,6 +5,7 @@ import { Header } from '../app/Header.tsx';
 import { Quiet } from '../app/Quiet.tsx';
 import { Trouble } from '../app/Trouble.tsx';
 import { LineForm } from '../fields/LineForm.tsx';
+import { LateRails } from './LateRails.tsx';
 import css from './project.module.css';
 import page from '../app/page.module.css';
 
@@ -25,7 +26,9 @@ export function ProjectsPage() {
     <div className={page['plain']}>
       <Header />
       <main>
-        <h1>Projects</h1>
+        <h1 className="visually-hidden">Yundro</h1>
+        <LateRails />
+        <h2 className={css['section']}>Projects</h2>
         <p className={`text-body-secondary ${page['lead-in']}`}>
           A project holds the rails of one product, from its source to its loads.
         </p>
@@ -34,9 +37,9 @@ export function ProjectsPage() {
         <ul className={css['cards']}>
           {projects.data?.projects.map((project) => (
             <li key={project.id} className="border rounded-1 bg-body-tertiary">
-              <h2>
+              <h3>
                 <Link to={`/projects/${project.id}`}>{project.name}</Link>
-              </h2>
+              </h3>
               <p>{project.description}</p>
               <p className="text-body-secondary">
                 {project.designCount === 1 ? 'one rail' : `${project.designCount} rails`}
