@@ -95,6 +95,11 @@ function Shown({ answer, ask, settings }: ShownProps) {
           ))}
         </Notices>
       ) : null}
+      {answer.assumed.length > 0 ? (
+        <p className="text-body-secondary" data-testid="assumed">
+          {answer.assumed.join(' ')}
+        </p>
+      ) : null}
       {answer.runs.length > 0 ? (
         <div className={css['columns']}>
           <div>
@@ -105,6 +110,8 @@ function Shown({ answer, ask, settings }: ShownProps) {
               ) : (
                 <Traces
                   runs={answer.runs}
+                  event={answer.event}
+                  allowed={answer.allowed}
                   shown={lanes}
                   then={then?.runs[0]}
                   capture={capture && { ...capture, channel, shift }}

@@ -1,8 +1,9 @@
-import { useMemo } from 'react';
+import { useEffect, useMemo } from 'react';
 import Button from 'react-bootstrap/Button';
 import { formatQuantity, type Unit } from '@yundro/core';
 import { Plot, type Lane, type Trace } from '../../plots/Plot.tsx';
-import type { ScopeRun } from './answers.ts';
+import { setLink } from '../../plots/links.ts';
+import type { ScopeAnswer, ScopeRun } from './answers.ts';
 import { setScope, type Shifted } from './settings.ts';
 import css from './scope.module.css';
 
@@ -52,11 +53,15 @@ export function LanePicks({ shown, run, plane }: { shown: readonly string[]; run
 
 export function Traces({
   runs,
+  event,
+  allowed,
   shown,
   then,
   capture,
 }: {
   runs: readonly ScopeRun[];
+  event: ScopeAnswer['event'];
+  allowed: ScopeAnswer['allowed'];
   shown: readonly string[];
   then: ScopeRun | undefined;
   capture: Shifted | undefined;
@@ -88,6 +93,7 @@ export function Traces({
         if (before) ghosts.push({ name: 'before', x: then.traces.time, y: before, ink, ghost: true });
         if (channel && moved && kind.id === laneFor(channel.unit))
           traces.push({ name: 'capture', x: moved, y: channel.values, ink: '--ink', dash: [4, 2] });
+        if (allowed && kind.id === 'output') traces.push(...limits(allowed, runs[0]!.traces.time));
         return {
           id: kind.id,
           name: kind.name,
@@ -97,11 +103,16 @@ export function Traces({
           fits: true,
         };
       }),
-    [runs, shown, then, channel, moved],
+    [runs, allowed, shown, then, channel, moved],
   );
   const end = Math.max(...runs.map(({ traces }) => traces.time[traces.time.length - 1] ?? 0));
   const begin = Math.min(...runs.map(({ traces }) => traces.time[0] ?? 0));
   const across = useMemo(() => ({ name: 'time', unit: 's' as const, min: begin, max: end }), [begin, end]);
+  // another event is opened where it is seen; what was drawn out by hand stays with its own
+  const [from, to] = [event?.from, event?.to];
+  useEffect(() => {
+    setLink('scope', { range: from === undefined || to === undefined ? undefined : { min: from, max: to } });
+  }, [from, to]);
   if (lanes.length === 0) return <p className="text-body-secondary">No trace is picked.</p>;
   return (
     <Plot
@@ -115,6 +126,12 @@ export function Traces({
       height={Math.max(300, 40 + lanes.length * 148)}
     />
   );
+}
+
+/** What the brief allows while the load steps, as lines. */
+function limits({ low, high }: NonNullable<ScopeAnswer['allowed']>, time: Float64Array): Trace[] {
+  const x = [time[0]!, time[time.length - 1]!];
+  return [low, high].map((value) => ({ name: '', x, y: [value, value], ink: '--missed', dash: [2, 3] }));
 }
 
 const laneFor = (unit: 'V' | 'A' | ''): string => (unit === 'A' ? 'inductor' : 'output');

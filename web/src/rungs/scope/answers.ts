@@ -57,7 +57,13 @@ export interface ScopeRun {
 export interface ScopeAnswer {
   scenario: Scenario;
   runs: ScopeRun[];
+  /** s: where a step of the load is seen best, a fifth of it before the step */
+  event?: { from: number; to: number };
+  /** V between which the brief lets the output move meanwhile */
+  allowed?: { low: number; high: number };
   warnings: string[];
+  /** what a rule decided where the design says nothing: no warning */
+  assumed: string[];
   cautions: string[];
   /** why there is no run, or no more of them, and what of the file it is about */
   trouble: { words: string; path: string | undefined } | undefined;
@@ -96,6 +102,84 @@ function runOf(inputVoltage: number, made: Simulation, before: ScopeRun | undefi
   };
 }
 
+/** Of what is shown of an event, before it; times its settling that is shown after it; and periods at least. */
+const BEFORE = 1 / 5;
+const AFTER = 1.3;
+const LEAST_PERIODS = 16;
+/** Periods that stand before an event at most. */
+const MOST_BEFORE = 400;
+
+/** The run with its steady state before it, as many whole periods as `lead` (s) takes. */
+function ledBy(run: ScopeRun, { waveforms, duration: period }: Simulation, lead: number): ScopeRun {
+  const periods = Math.min(MOST_BEFORE, Math.ceil(lead / period));
+  if (!waveforms || periods < 1) return run;
+  const one = tracesOf(waveforms);
+  const count = one.time.length;
+  const length = periods * count;
+  const before = (values: Float64Array | undefined, after: Float64Array): Float64Array => {
+    const whole = new Float64Array(length + after.length);
+    for (let k = 0; k < periods && values; k += 1) whole.set(values, k * count);
+    whole.set(after, length);
+    return whole;
+  };
+  const { traces } = run;
+  const time = before(one.time, traces.time);
+  for (let k = 0; k < periods; k += 1)
+    for (let i = 0; i < count; i += 1) time[k * count + i] = one.time[i]! - (periods - k) * period;
+  return {
+    ...run,
+    traces: {
+      time,
+      outputVoltage: before(one.outputVoltage, traces.outputVoltage),
+      inputCurrent: before(one.inputCurrent, traces.inputCurrent),
+      controlVoltage: traces.controlVoltage && before(one.controlVoltage, traces.controlVoltage),
+      inductorCurrent: traces.inductorCurrent.map((after, at) => before(one.inductorCurrent[at], after)),
+      switchNode: traces.switchNode.map((after, at) => before(one.switchNode[at], after)),
+    },
+  };
+}
+
+/** Opens a step of the load on its event: what stood before it, the stretch that shows it, and what is allowed. */
+function onEvent(design: Design, ask: ScopeAsk, answer: ScopeAnswer): ScopeAnswer {
+  const step = ask.step ?? design.brief.loadStep;
+  const first = answer.runs[0];
+  if (ask.scenario !== 'load-step' || !step || !first) return answer;
+  const standing = answer.runs.flatMap(({ inputVoltage }) => {
+    try {
+      return [
+        drive(
+          simulating(design, {
+            scenario: 'steady-state',
+            at: { inputVoltage, outputCurrent: step.from },
+            assume: true,
+          }),
+          () => undefined,
+        ),
+      ];
+    } catch (error) {
+      if (error instanceof SimulationError) return [];
+      throw error;
+    }
+  });
+  if (standing.length < answer.runs.length) return answer;
+  const settled = answer.runs.map(({ measurements }) => measurements.settlingTime ?? 0);
+  const period = Math.max(...standing.map(({ duration }) => duration));
+  const shown = Math.max(LEAST_PERIODS * period, ...settled.filter(Number.isFinite).map((time) => AFTER * time));
+  const to = Math.min(first.duration, shown);
+  const lead = Math.min((to * BEFORE) / (1 - BEFORE), MOST_BEFORE * period);
+  const { deviation } = design.brief.loadStep ?? {};
+  const average = standing[0]!.measurements.outputVoltage.average;
+  return {
+    ...answer,
+    runs: answer.runs.map((run, at) => ledBy(run, standing[at]!, lead)),
+    event: { from: -lead, to },
+    ...(deviation === undefined ? {} : { allowed: { low: average - deviation, high: average + deviation } }),
+  };
+}
+
+/** Ids of what is taken by rule, and of steps that are assumed. */
+const ASSUMED = /^assumed-|^instant-step$/u;
+
 const EMPTY: SimulatedWaveforms = {
   time: [],
   outputVoltage: [],
@@ -116,7 +200,14 @@ export const scopeAnswers = {
 
 export const scopeLongAnswers = {
   *scope(design: Design, _parts: readonly Part[], ask: ScopeAsk): Long<ScopeAnswer> {
-    const answer: ScopeAnswer = { scenario: ask.scenario, runs: [], warnings: [], cautions: [], trouble: undefined };
+    const answer: ScopeAnswer = {
+      scenario: ask.scenario,
+      runs: [],
+      warnings: [],
+      assumed: [],
+      cautions: [],
+      trouble: undefined,
+    };
     const { inputs, ...rest } = ask;
     for (const [at, inputVoltage] of inputs.entries()) {
       const { scenario, outputCurrent, duration, duty, rate, step, release } = rest;
@@ -136,7 +227,10 @@ export const scopeLongAnswers = {
           const next = going.next();
           if (next.done) {
             last = runOf(inputVoltage, next.value, undefined);
-            answer.warnings = [...new Set([...answer.warnings, ...next.value.warnings.map(({ message }) => message)])];
+            for (const { id, message } of next.value.warnings) {
+              const list = ASSUMED.test(id) ? answer.assumed : answer.warnings;
+              if (!list.includes(message)) list.push(message);
+            }
           } else last = runOf(inputVoltage, next.value.soFar, last);
           answer.runs = [...answer.runs.slice(0, at), last];
           if (next.done) break;
@@ -152,6 +246,6 @@ export const scopeLongAnswers = {
     const highest = Math.max(0, ...answer.runs.map(({ measurements }) => measurements.outputVoltage.max));
     const surge = Math.max(0, ...answer.runs.map(({ measurements }) => measurements.inputCurrent.max));
     answer.cautions = scenarioCautions(ask.scenario, design, { highest, surge });
-    return answer;
+    return onEvent(design, ask, answer);
   },
 };

@@ -138,4 +138,32 @@ describe('the Scope’s answer', () => {
     const shorted = scopeAnswers.scopeOf(high, { scenario: 'switch-shorted', inputs: [24] });
     expect(shorted.cautions.join(' ')).toMatch(/fuse close to its terminals/u);
   });
+
+  test('a step of the load opens on its event, with what stood before it and what is allowed', () => {
+    const answer = drive(
+      scopeLongAnswers.scope(designOf(), [], { scenario: 'load-step', inputs: [24] }),
+      () => undefined,
+    );
+    const { time, outputVoltage, inductorCurrent } = answer.runs[0]!.traces;
+    const { from, to } = answer.event!;
+    expect(-from / (to - from)).toBeCloseTo(0.2, 3);
+    expect([time[0]! <= from, to < answer.runs[0]!.duration]).toEqual([true, true]);
+    // the steady state goes over into the run without a jump
+    const zero = time.indexOf(0);
+    expect(time.every((at, k) => k === 0 || at >= time[k - 1]! - 1e-15)).toBe(true);
+    // but for the step that its series inductance makes of the edge there
+    expect(Math.abs(outputVoltage[zero]! - outputVoltage[zero + 1]!)).toBeLessThan(1e-3);
+    expect(inductorCurrent[0]![zero]).toBeCloseTo(inductorCurrent[0]![zero + 1]!, 6);
+    const before = outputVoltage.slice(0, zero);
+    expect(Math.max(...before) - Math.min(...before)).toBeLessThan(0.033);
+    expect(answer.allowed!.high - answer.allowed!.low).toBeCloseTo(0.2, 9);
+    expect(answer.assumed.join(' ')).toMatch(/no compensator/u);
+    expect(answer.warnings).toEqual([]);
+    // what is no step has no event
+    const start = drive(
+      scopeLongAnswers.scope(designOf(), [], { scenario: 'open-loop', inputs: [24], duty: 0.14 }),
+      () => undefined,
+    );
+    expect(start.event).toBeUndefined();
+  });
 });
