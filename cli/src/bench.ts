@@ -88,8 +88,8 @@ function beside(figure: () => Figure): Figure & { kernels: number } {
   return { ...found, kernels: found.milliseconds.median / ((before + after) / 2) };
 }
 
-/** The speed figures of the core, as a Markdown table with the machine they were taken on. */
-export async function runBench(): Promise<string> {
+/** The speed figures of the core with the machine they were taken on: as a Markdown table, or as JSON. */
+export async function runBench(json: boolean): Promise<string> {
   // the same folder from the source and from the built command
   const read = readDesignText(await readFile(new URL('../../sample/logic-rail.yundro.json', import.meta.url), 'utf8'));
   if (!read.ok) throw new Error('the sample design does not read');
@@ -188,12 +188,14 @@ export async function runBench(): Promise<string> {
       ),
   ].map(beside);
   const cpu = cpus()[0]?.model ?? 'unknown processor';
+  const machine = `${cpu}, ${cpus().length} cores, Node ${process.version}`;
+  if (json) return `${JSON.stringify({ format: 'yundro-speed', version: 1, machine, figures }, null, 2)}\n`;
   const rows = figures.map(
     (f) =>
       `| ${f.name} | ${f.milliseconds.median.toFixed(3)} | ${f.milliseconds.p95.toFixed(3)} | ${f.kernels.toPrecision(3)} | ${f.runs} |`,
   );
   return [
-    `${cpu}, ${cpus().length} cores, Node ${process.version}`,
+    machine,
     '',
     '| figure | median, ms | 95th percentile, ms | in kernels | runs |',
     '| --- | --- | --- | --- | --- |',

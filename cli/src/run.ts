@@ -19,7 +19,7 @@ export interface Console {
   out(text: string): void;
   error(text: string): void;
   read(file: string): Promise<string>;
-  bench(): Promise<string>;
+  bench(json: boolean): Promise<string>;
 }
 
 const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
@@ -43,7 +43,7 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
                                                     [--fixture series-through] a .s2p of a part in the line)
         --check SHELF.json                          whether a shelf is in order
   yundro schema                                     the JSON Schema of the design file
-  yundro speed                                      the speed figures of the core (bench is another name for it)
+  yundro speed [--json]                             the speed figures of the core (bench is another name for it)
 
 FILE is a *.yundro.json design; - reads standard input. Exit status: 0 done, 2 the file or the call is wrong.
 `;
@@ -73,8 +73,8 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
   compare: ['json', 'at', 'quick'],
   parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'fixture', 'check'],
   schema: ['json'],
-  speed: [],
-  bench: [],
+  speed: ['json'],
+  bench: ['json'],
 };
 
 /** Runs one command. Never throws for a wrong call or file: it says what is wrong and returns 2. */
@@ -135,7 +135,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     return 0;
   }
   if (command === 'bench' || command === 'speed') {
-    console.out(await console.bench());
+    console.out(await console.bench(values.json === true));
     return 0;
   }
   if (!['solve', 'loop', 'simulate', 'compare', 'parts'].includes(command))
