@@ -49,6 +49,24 @@ test('the demo parts are put in once, come back as they are, and are not sent ag
   await request(app).get('/api/shelf').set('If-None-Match', mark).expect(304);
 });
 
+test('a table of one kind holds its plain values and no curve, and the count of every kind', async () => {
+  const answer = await request(app).get('/api/shelf/table?kind=mosfet').expect(200);
+  const { counts, keys, rows } = answer.body as { counts: Record<string, number>; keys: string[]; rows: unknown[][] };
+  const mosfets = demo.filter(({ kind }) => kind === 'mosfet');
+  expect(counts['mosfet']).toBe(mosfets.length);
+  expect(counts['inductor']).toBe(demo.filter(({ kind }) => kind === 'inductor').length);
+  expect(keys).not.toContain('onResistanceCurve');
+  const at = (key: string): number => keys.indexOf(key);
+  expect(new Map(rows.map((row) => [row[at('id')], row[at('onResistance')]]))).toEqual(
+    new Map(mosfets.map((part) => [part.id, (part as { onResistance?: number }).onResistance ?? null])),
+  );
+  await request(app)
+    .get('/api/shelf/table?kind=mosfet')
+    .set('If-None-Match', answer.headers['etag'] as string)
+    .expect(304);
+  await request(app).get('/api/shelf/table?kind=valve').expect(400);
+});
+
 describe('editing', () => {
   test('counts the version up, keeps the former state, and refuses one that was read before', async () => {
     const changed = { ...first, cost: 9.5, note: 'dearer now' };

@@ -69,6 +69,35 @@ export async function* allParts(db: Database): AsyncGenerator<string> {
   yield ']';
 }
 
+/** How many parts of each kind there are. */
+export async function countParts(db: Database): Promise<Partial<Record<PartKind, number>>> {
+  const rows = await db
+    .select({ kind: parts.kind, count: sql<number>`count(*)::int` })
+    .from(parts)
+    .groupBy(parts.kind);
+  return Object.fromEntries(rows.map(({ kind, count }) => [kind, count]));
+}
+
+/** Some values of every part of a kind, as pieces of the text of one JSON list of rows: curves, which are most of a part, stay away. */
+export async function* partRows(db: Database, kind: PartKind, keys: readonly string[]): AsyncGenerator<string> {
+  const values = sql.join(
+    keys.map((key) => sql`document->${key}::text`),
+    sql`, `,
+  );
+  let after = '';
+  yield '[';
+  for (;;) {
+    const { rows } = await db.execute<{ last: string | null; list: string | null }>(sql`
+      select max(id) as last, string_agg(jsonb_build_array(${values})::text, ',' order by id) as list
+      from (select id, document from parts where kind = ${kind} and id > ${after} order by id limit ${PIECE}) as piece`);
+    const { last, list } = rows[0]!;
+    if (last === null || list === null) break;
+    yield after === '' ? list : `,${list}`;
+    after = last;
+  }
+  yield ']';
+}
+
 export interface PartSearch {
   kind?: PartKind | undefined;
   words?: string | undefined;

@@ -3,9 +3,18 @@ import { createInterface } from 'node:readline';
 import { setImmediate } from 'node:timers/promises';
 import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
-import { MAXIMUM_DEPTH, nestedDeeper, PART_KINDS, readPart, type Fault, type Part } from '@yundro/core';
+import { columnsOf, MAXIMUM_DEPTH, nestedDeeper, PART_KINDS, readPart, type Fault, type Part } from '@yundro/core';
 import type { Database } from '../db/database.ts';
-import { allParts, findPart, importParts, savePart, searchParts, shelfMark } from '../db/shelf.ts';
+import {
+  allParts,
+  countParts,
+  findPart,
+  importParts,
+  partRows,
+  savePart,
+  searchParts,
+  shelfMark,
+} from '../db/shelf.ts';
 import { notFound, sendErrors } from '../errors.ts';
 
 const whole = (least: number, most: number, otherwise: number) =>
@@ -52,6 +61,29 @@ export function shelfRoutes(db: Database): Router {
     }
     response.type('json').write(`{"mark":${JSON.stringify(mark)},"parts":`);
     for await (const piece of allParts(db)) if (!response.write(piece)) await once(response, 'drain');
+    response.end('}');
+  });
+
+  /** What a table of one kind shows and is searched by: rows of plain values, and how many parts of each kind there are. */
+  router.get('/shelf/table', async (request, response) => {
+    const kind = PART_KINDS.find((one) => one === request.query['kind']);
+    if (!kind) {
+      sendErrors(response, 400, [
+        { path: 'kind', message: 'is no kind of part', expected: `one of ${PART_KINDS.join(', ')}` },
+      ]);
+      return;
+    }
+    const mark = `"${kind}-${await shelfMark(db)}"`;
+    response.setHeader('ETag', mark);
+    response.setHeader('Cache-Control', 'no-cache');
+    if (request.headers['if-none-match'] === mark) {
+      response.status(304).end();
+      return;
+    }
+    const keys = columnsOf(kind).flatMap(({ key, meta }) => (meta?.kind === 'curve' ? [] : [key]));
+    const head = JSON.stringify({ kind, counts: await countParts(db), keys });
+    response.type('json').write(`${head.slice(0, -1)},"rows":`);
+    for await (const piece of partRows(db, kind, keys)) if (!response.write(piece)) await once(response, 'drain');
     response.end('}');
   });
 

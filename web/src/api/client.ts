@@ -1,4 +1,4 @@
-import type { Design, Fault, Part } from '@yundro/core';
+import type { Design, Fault, Part, PartKind } from '@yundro/core';
 
 /** A design as the server keeps it; one whose document does not fit carries the faults instead. */
 export interface StoredDesign {
@@ -121,7 +121,22 @@ export const api = {
       'GET',
       `/designs/${id}/revisions${before === undefined ? '' : `?before=${before}`}`,
     ),
+  /** The whole shelf, curves and all. */
   shelf: () => call<{ mark: string; parts: Part[] }>('GET', '/shelf'),
+  /** What a table of one kind shows: its parts without their curves, and how many of each kind there are. */
+  async shelfTable(kind: PartKind): Promise<{ counts: Partial<Record<PartKind, number>>; parts: Part[] }> {
+    const { counts, keys, rows } = await call<{
+      counts: Partial<Record<PartKind, number>>;
+      keys: string[];
+      rows: unknown[][];
+    }>('GET', `/shelf/table?kind=${kind}`);
+    const parts = rows.map((row) => {
+      const part: Record<string, unknown> = { kind };
+      for (let k = 0; k < keys.length; k += 1) if (row[k] !== null) part[keys[k]!] = row[k];
+      return part as unknown as Part;
+    });
+    return { counts, parts };
+  },
   part: (id: string) => call<StoredPart>('GET', `/shelf/parts/${id}`),
   savePart: (part: Part, version: number) => call<StoredPart>('PUT', `/shelf/parts/${part.id}`, { version, part }),
   importParts: (parts: readonly Part[]) =>

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Papa from 'papaparse';
@@ -41,10 +41,14 @@ const ROW = 27;
 
 /** The Shelf: every part that can be chosen, by kind; searched, sorted, edited, taken in and handed out. */
 export default function ShelfPage() {
-  const shelf = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
   const [params, setParams] = useSearchParams();
   const kind = PART_KINDS.find((one) => one === params.get('kind')) ?? 'mosfet';
   const search = params.get('search') ?? '';
+  const shelf = useQuery({
+    queryKey: ['shelf', kind],
+    queryFn: () => api.shelfTable(kind),
+    placeholderData: keepPreviousData,
+  });
   const id = params.get('part') ?? undefined;
   const [importing, setImporting] = useState(false);
   const client = useQueryClient();
@@ -61,13 +65,11 @@ export default function ShelfPage() {
       return next;
     });
   const parts = shelf.data?.parts;
+  const { isPlaceholderData } = shelf;
+  // another kind's table must not stand under this one's head
   const own = useMemo(
-    () =>
-      inOrder(
-        (parts ?? []).filter((part) => part.kind === kind),
-        kind,
-      ),
-    [parts, kind],
+    () => (parts && !isPlaceholderData ? inOrder(parts, kind) : []),
+    [parts, isPlaceholderData, kind],
   );
   const calm = useDeferredValue(search);
   const ranges = useMemo(() => readRanges(params.get('ranges') ?? ''), [params]);
@@ -79,8 +81,14 @@ export default function ShelfPage() {
     return fit.ids ? left.filter(({ id: one }) => fit.ids!.has(one)) : left;
   }, [worded, still, fit.ids]);
   const changed = (): void => void client.invalidateQueries({ queryKey: ['shelf'] });
-  const download = (): void => {
-    const table = writeTable(kind, found).map((row) => row.map(guarded));
+  const download = async (): Promise<void> => {
+    // a file holds the curves too
+    const { parts: whole } = await client.fetchQuery({ queryKey: ['shelf', 'whole'], queryFn: api.shelf });
+    const byId = new Map(whole.map((part) => [part.id, part]));
+    const table = writeTable(
+      kind,
+      found.flatMap(({ id: one }) => byId.get(one) ?? []),
+    ).map((row) => row.map(guarded));
     handOver(
       fileName(KINDS[kind].many, 'csv', 'parts'),
       new Blob([Papa.unparse(table, { newline: '\r\n' })], { type: 'text/csv' }),
@@ -103,8 +111,7 @@ export default function ShelfPage() {
           {PART_KINDS.map((one) => (
             <Nav.Item key={one}>
               <Nav.Link eventKey={one}>
-                {KINDS[one].many}{' '}
-                <small className="text-body-secondary">{parts?.filter((part) => part.kind === one).length ?? ''}</small>
+                {KINDS[one].many} <small className="text-body-secondary">{shelf.data?.counts[one] ?? ''}</small>
               </Nav.Link>
             </Nav.Item>
           ))}
@@ -128,7 +135,7 @@ export default function ShelfPage() {
           <Button size="sm" variant="outline-secondary" onClick={() => setImporting(true)}>
             Import
           </Button>
-          <Button size="sm" variant="outline-secondary" disabled={found.length === 0} onClick={download}>
+          <Button size="sm" variant="outline-secondary" disabled={found.length === 0} onClick={() => void download()}>
             CSV
           </Button>
         </div>
@@ -150,7 +157,7 @@ export default function ShelfPage() {
         )}
         {shelf.isError ? (
           <p role="alert">The shelf cannot be shown: {shelf.error.message}.</p>
-        ) : parts === undefined ? (
+        ) : parts === undefined || isPlaceholderData ? (
           <p className="text-body-secondary">Opening…</p>
         ) : (
           <ErrorBoundary key={kind} of="The table of parts">
