@@ -38,6 +38,7 @@ export {
   type Topology,
 } from './design/index.ts';
 export { solve, type Result } from './solve.ts';
+export { heatOverLoad, type Energy, type HeatOverLoad, type HeatPoint } from './explore/heat.ts';
 export { resultsApart } from './apart.ts';
 export { judge, judging, type Depth, type Judging, type JudgeOptions, type Verdicts } from './judge.ts';
 export { cornersOf, type Corner } from './design/corner.ts';
