@@ -14,7 +14,9 @@ const BEGIN = '<!-- made by scripts/speed.mjs --write -->';
 const END = '<!-- until here -->';
 
 const measured = () =>
-  JSON.parse(execFileSync(process.execPath, ['cli/bin/yundro.mjs', 'speed', '--json'], { cwd: ROOT, encoding: 'utf8' }));
+  JSON.parse(
+    execFileSync(process.execPath, ['cli/bin/yundro.mjs', 'speed', '--json'], { cwd: ROOT, encoding: 'utf8' }),
+  );
 const kept = JSON.parse(readFileSync(KEPT, 'utf8'));
 const digits = (value) => Number(value.toPrecision(3)).toString();
 
