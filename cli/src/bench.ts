@@ -161,9 +161,12 @@ export async function runBench(json: boolean): Promise<string> {
       time('losses and heat of one operating point, settled, parts fixed', 60, () =>
         solve(straight, { at: corner, areas: [] }),
       ),
-    () => time('the same with an inductance that bends over current', 20, () => solve(held, { at: corner, areas: [] })),
+    () =>
+      time('one operating point settled, with an inductance that bends over current', 20, () =>
+        solve(held, { at: corner, areas: [] }),
+      ),
     () => time('solve, buck, six corners, parts fixed', 40, () => solve(straight)),
-    () => time('the same with an inductance that bends over current', 10, () => solve(held)),
+    () => time('solve, buck, six corners, parts fixed, with an inductance that bends', 10, () => solve(held)),
     () => time('ranking 1,000 × 1,000 pairs of switches at ten loads', 5, rankMany),
     () => time('every place of a bare brief filled from the demo shelf', 5, () => chooseParts(bare, shelf)),
     () =>
