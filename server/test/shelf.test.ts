@@ -147,6 +147,9 @@ describe('importing', () => {
       'parts.2',
       'parts.3.name',
     ]);
+    expect(broken.body).toMatchObject({
+      errors: [{}, { message: expect.stringMatching(/deeper than 64/u) as unknown }, {}],
+    });
     const tower = await request(app)
       .post('/api/projects')
       .set('Content-Type', 'application/json')

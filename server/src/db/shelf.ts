@@ -53,14 +53,14 @@ export async function shelfMark(db: Database): Promise<string> {
   return `${row!.count}-${row!.versions}`;
 }
 
-/** Every part, as pieces of the text of one JSON list: nothing of it is read here. */
-export async function* allParts(db: Database): AsyncGenerator<string> {
+/** What is asked of every part that fits, by id, as pieces of the text of one JSON list: nothing of it is read here. */
+async function* pieces(db: Database, asked: SQL, fits: SQL): AsyncGenerator<string> {
   let after = '';
   yield '[';
   for (;;) {
     const { rows } = await db.execute<{ last: string | null; list: string | null }>(sql`
-      select max(id) as last, string_agg(document::text, ',' order by id) as list
-      from (select id, document from parts where id > ${after} order by id limit ${PIECE}) as piece`);
+      select max(id) as last, string_agg(${asked}::text, ',' order by id) as list
+      from (select id, document from parts where ${fits} and id > ${after} order by id limit ${PIECE}) as piece`);
     const { last, list } = rows[0]!;
     if (last === null || list === null) break;
     yield after === '' ? list : `,${list}`;
@@ -68,6 +68,9 @@ export async function* allParts(db: Database): AsyncGenerator<string> {
   }
   yield ']';
 }
+
+/** Every part, whole. */
+export const allParts = (db: Database): AsyncGenerator<string> => pieces(db, sql`document`, sql`true`);
 
 /** How many parts of each kind there are. */
 export async function countParts(db: Database): Promise<Partial<Record<PartKind, number>>> {
@@ -78,24 +81,13 @@ export async function countParts(db: Database): Promise<Partial<Record<PartKind,
   return Object.fromEntries(rows.map(({ kind, count }) => [kind, count]));
 }
 
-/** Some values of every part of a kind, as pieces of the text of one JSON list of rows: curves, which are most of a part, stay away. */
-export async function* partRows(db: Database, kind: PartKind, keys: readonly string[]): AsyncGenerator<string> {
+/** Some values of every part of a kind, a row each: curves, which are most of a part, stay away. */
+export function partRows(db: Database, kind: PartKind, keys: readonly string[]): AsyncGenerator<string> {
   const values = sql.join(
     keys.map((key) => sql`document->${key}::text`),
     sql`, `,
   );
-  let after = '';
-  yield '[';
-  for (;;) {
-    const { rows } = await db.execute<{ last: string | null; list: string | null }>(sql`
-      select max(id) as last, string_agg(jsonb_build_array(${values})::text, ',' order by id) as list
-      from (select id, document from parts where kind = ${kind} and id > ${after} order by id limit ${PIECE}) as piece`);
-    const { last, list } = rows[0]!;
-    if (last === null || list === null) break;
-    yield after === '' ? list : `,${list}`;
-    after = last;
-  }
-  yield ']';
+  return pieces(db, sql`jsonb_build_array(${values})`, sql`kind = ${kind}`);
 }
 
 export interface PartSearch {

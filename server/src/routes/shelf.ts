@@ -1,5 +1,6 @@
-import { once } from 'node:events';
 import { createInterface } from 'node:readline';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { setImmediate } from 'node:timers/promises';
 import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
@@ -59,9 +60,7 @@ export function shelfRoutes(db: Database): Router {
       response.status(304).end();
       return;
     }
-    response.type('json').write(`{"mark":${JSON.stringify(mark)},"parts":`);
-    for await (const piece of allParts(db)) if (!response.write(piece)) await once(response, 'drain');
-    response.end('}');
+    await sendList(response, { mark }, 'parts', allParts(db));
   });
 
   /** What a table of one kind shows and is searched by: rows of plain values, and how many parts of each kind there are. */
@@ -81,10 +80,7 @@ export function shelfRoutes(db: Database): Router {
       return;
     }
     const keys = columnsOf(kind).flatMap(({ key, meta }) => (meta?.kind === 'curve' ? [] : [key]));
-    const head = JSON.stringify({ kind, counts: await countParts(db), keys });
-    response.type('json').write(`${head.slice(0, -1)},"rows":`);
-    for await (const piece of partRows(db, kind, keys)) if (!response.write(piece)) await once(response, 'drain');
-    response.end('}');
+    await sendList(response, { kind, counts: await countParts(db), keys }, 'rows', partRows(db, kind, keys));
   });
 
   router.get('/shelf/parts', async (request, response) => {
@@ -150,6 +146,20 @@ export function shelfRoutes(db: Database): Router {
   return router;
 }
 
+/** Sends an object whose last field is a long list, piece by piece as the reader takes it; one who leaves ends the reading. */
+async function sendList(response: Response, head: object, field: string, pieces: AsyncIterable<string>): Promise<void> {
+  async function* text(): AsyncGenerator<string> {
+    yield `${JSON.stringify(head).slice(0, -1)},"${field}":`;
+    yield* pieces;
+    yield '}';
+  }
+  try {
+    await pipeline(Readable.from(text()), response.type('json'));
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
+  }
+}
+
 /** One part a line, and the list that a small import sends. */
 const LINES = 'application/x-ndjson';
 
@@ -158,12 +168,15 @@ async function* partsOf(request: Request): AsyncGenerator<{ at: number; value: u
   let at = 0;
   for await (const line of createInterface({ input: request })) {
     if (line.trim() === '') continue;
-    try {
-      if (nestedDeeper(Buffer.from(line), MAXIMUM_DEPTH)) throw new Error('deep');
-      yield { at, value: JSON.parse(line) as unknown };
-    } catch {
-      yield { fault: { path: `parts.${at}`, message: 'is no JSON text', expected: 'one part a line, as an object' } };
-    }
+    const path = `parts.${at}`;
+    if (nestedDeeper(Buffer.from(line), MAXIMUM_DEPTH))
+      yield { fault: { path, message: `nesting goes deeper than ${MAXIMUM_DEPTH} levels`, expected: 'a part' } };
+    else
+      try {
+        yield { at, value: JSON.parse(line) as unknown };
+      } catch {
+        yield { fault: { path, message: 'is no JSON text', expected: 'one part a line, as an object' } };
+      }
     at += 1;
   }
 }

@@ -2,10 +2,11 @@ import { useQueries, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import Nav from 'react-bootstrap/Nav';
 import { Link, useSearchParams } from 'react-router';
-import { formatQuantity, inverts, VERDICTS, type Verdicts } from '@yundro/core';
+import { VERDICTS, type Verdicts } from '@yundro/core';
 import { api, type ReadableDesign } from '../api/client.ts';
 import { Trouble } from '../app/Trouble.tsx';
 import { ago } from '../app/ago.ts';
+import { railWords } from '../rungs/brief/railWords.ts';
 import { judgeInTurn } from '../workers/solver.ts';
 import { RailVerdict } from './RailVerdict.tsx';
 import css from './project.module.css';
@@ -14,19 +15,6 @@ type Late = ReadableDesign & { projectName: string };
 
 const ORDERS = { late: 'lately changed', missed: 'missed first', project: 'by project' } as const;
 type Order = keyof typeof ORDERS;
-
-/** A rail in its own words: input, output, load. */
-function railWords({ document: { brief, decisions } }: Late): string {
-  const { min, max } = brief.inputVoltage;
-  const highest = formatQuantity(max, 'V');
-  const lowest = formatQuantity(min, 'V');
-  // one unit where both have it
-  const plain = lowest.replace(/\sV$/u, '');
-  const input = min === max ? highest : `${/^[\d.]+$/u.test(plain) ? plain : lowest}–${highest}`;
-  const below = brief.outputPolarity === 'negative' || (decisions.topology && inverts(decisions.topology));
-  const output = formatQuantity(below ? -brief.outputVoltage : brief.outputVoltage, 'V');
-  return `${input} → ${output}, ${formatQuantity(brief.outputCurrent.max, 'A')}`;
-}
 
 /** In the order asked for; a rail that is not judged yet stands with the open ones. */
 function inOrder(rails: readonly Late[], judged: ReadonlyMap<string, Verdicts>, order: Order): Late[] {
@@ -82,7 +70,7 @@ export function LateRails() {
             </span>
             <RailVerdict judged={judged.get(rail.id)} />
             <span className={css['late-words']}>
-              <span className="font-monospace">{railWords(rail)}</span>
+              <span className="font-monospace">{railWords(rail.document)}</span>
               <small className="text-body-secondary">{ago(Date.now() - Date.parse(rail.updatedAt))}</small>
             </span>
           </li>
