@@ -14,7 +14,7 @@ const { judge } = await core('judge.ts');
 const { loop } = await core('loop/loop.ts');
 const { simulate } = await core('simulation/simulate.ts');
 const { SCENARIOS } = await core('simulation/run.ts');
-const { SimulationError } = await core('simulation/law.ts');
+const { SimulationError } = await core('simulation/modulator.ts');
 const { solveFromShelf } = await core('parts/solve.ts');
 const { demoShelf } = await core('shelf/shelf.ts');
 

@@ -38,4 +38,14 @@ for (const [, list] of texts.get(BARREL).matchAll(/^export \{([^}]*)\}/gmu))
     if (name !== '' && !name.startsWith('type ') && !named.get(name).some(outside)) faults.push(`${BARREL}: ${name}`);
   }
 for (const fault of faults) process.stdout.write(`${fault} is named by no other file\n`);
-process.exitCode = faults.length > 0 ? 1 : 0;
+
+// scripts are not compiled: what they take of the core has to be there
+const astray = [...texts].flatMap(([file, text]) =>
+  file.startsWith('scripts/')
+    ? [...text.matchAll(/\bcore\('([^']+)'\)/gu)].flatMap(([, name]) =>
+        texts.has(`core/src/${name}`) ? [] : `${file} takes core/src/${name}, which is not there`,
+      )
+    : [],
+);
+for (const fault of astray) process.stdout.write(`${fault}\n`);
+process.exitCode = faults.length + astray.length > 0 ? 1 : 0;

@@ -96,7 +96,10 @@ export {
   type TapeDefinition,
   type TapeStretch,
 } from './explore/tape.ts';
-export { chooseParts, PLACES, type Place } from './parts/choose.ts';
+export { chooseParts } from './parts/choose.ts';
+export { nearestFor } from './parts/nearest.ts';
+export { PLACES, type Place } from './parts/places.ts';
+export { CLASS_KEYS, nearestOf, type Nearest } from './shelf/classes.ts';
 export { loadProfile, type LoadShare } from './parts/profile.ts';
 export { demoShelf, offered, readPart, readShelfText, writeShelfText, type Shelf } from './shelf/shelf.ts';
 export { PART_KINDS, type Part, type PartKind } from './shelf/part.ts';

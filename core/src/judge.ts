@@ -1,7 +1,8 @@
 import { advising } from './advice.ts';
 import type { Judged, LookedAt } from './area.ts';
 import { LONG_AREAS, type QuantityId } from './areas.ts';
-import { chooseParts, DECISION, type Choice, type Chosen } from './parts/choose.ts';
+import { chooseParts, type Choice, type Chosen } from './parts/choose.ts';
+import { DECISION } from './parts/places.ts';
 import type { Corner } from './design/corner.ts';
 import { isHeld } from './design/decision.ts';
 import type { Design } from './design/schema.ts';

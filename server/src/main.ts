@@ -3,7 +3,7 @@ import { pino } from 'pino';
 import { createApp } from './app.ts';
 import { connect, DatabaseTrouble, migrateDatabase } from './db/database.ts';
 import { upkeep } from './db/queries.ts';
-import { loadDemoShelf } from './db/shelf.ts';
+import { loadDemoShelf, warmClasses } from './db/shelf.ts';
 import { forLog } from './errors.ts';
 import { listenForSaves } from './events.ts';
 import { loadSample } from './sample.ts';
@@ -53,6 +53,10 @@ logger.info(
     shelf: await loadDemoShelf(connection.db),
   },
   'sample project and demo shelf',
+);
+
+void warmClasses(connection.db).catch((error: unknown) =>
+  logger.warn({ failure: forLog(error) }, 'shelf not read yet'),
 );
 
 let tended = Promise.resolve();

@@ -232,6 +232,39 @@ describe('searching among 20,000 parts', () => {
     expect((wrong.body as { errors: { path: string }[] }).errors.map((error) => error.path)).toEqual(['kind', 'limit']);
   });
 
+  test('a shelf too large to hand over gives what a design’s places may take, with what it names', async () => {
+    const bare = await request(app).get('/api/shelf/near').expect(200);
+    expect(bare.body).toMatchObject({ whole: false, parts: [] });
+    const asked = {
+      classes: [
+        { kind: 'wire', within: [{ key: 'length', least: 2, most: 3 }], orders: [{ cost: 1 }, { cost: -1 }], most: 3 },
+      ],
+      ids: ['many-7'],
+    };
+    const lengths = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((k) =>
+      wire(`long-${k}`, { length: 2.5, cost: k < 5 ? 1e-6 * (k + 1) : 1e3 * k }),
+    );
+    await sent(lengths).expect(200);
+    const near = (wanted: unknown) =>
+      request(app).get(`/api/shelf/near?for=${encodeURIComponent(JSON.stringify(wanted))}`);
+    const answer = await near(asked).expect(200);
+    const { parts } = answer.body as { parts: Part[] };
+    const ids = parts.map(({ id }) => id);
+    for (const id of ['many-7', 'long-0', 'long-1', 'long-2', 'long-7', 'long-8', 'long-9']) expect(ids).toContain(id);
+    expect(ids).not.toContain('long-4');
+    // kinds that are few come whole; of those without a length, which may be as long, no more than each order takes
+    expect(parts.filter(({ kind }) => kind === 'mosfet')).toHaveLength(
+      demo.filter(({ kind }) => kind === 'mosfet').length,
+    );
+    expect(parts.filter(({ kind }) => kind === 'wire').length).toBeLessThan(12);
+    // another state of the shelf is read anew
+    await sent([wire('long-4', { length: 2.5, cost: 1e-7 })]).expect(200);
+    const next = (await near(asked).expect(200)).body as { parts: Part[] };
+    expect(next.parts.map(({ id }) => id)).toContain('long-4');
+    await near({ ...asked, classes: [{ ...asked.classes[0], orders: [{ secret: 1 }] }] }).expect(400);
+    await request(app).get('/api/shelf/near?for=%7B').expect(400);
+  });
+
   test('the database finds them by its indexes', async () => {
     const plan = async (query: string): Promise<string> =>
       JSON.stringify((await connection.pool.query(`explain (format json) ${query}`)).rows);

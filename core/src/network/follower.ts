@@ -6,6 +6,7 @@ import {
   identity,
   multiplyInto,
   propagate,
+  spend,
   transition,
   zeros,
   type Vector,
@@ -39,6 +40,9 @@ export interface Schedule {
 const SAMPLES = 8;
 /** Turnings of diodes in one pass, for each phase, beyond which the pass is taken to be chattering. */
 const MOST_EVENTS = 6;
+/** What following to an event, and looking one step ahead for it, take beside their products, in multiplications. */
+const EVENT = 3000;
+const STEP = 300;
 /** Part of the natural current, or of the input voltage, within which a diode is neither on nor off. */
 const EDGE = 1e-11;
 /** A quantity that stays at or above zero while the diodes stay as they are: a current through one, or the margin of one that blocks. */
@@ -319,6 +323,7 @@ export class Follower {
     const { network } = this;
     const n = network.size;
     while (to - this.time > this.least) {
+      spend(EVENT);
       const configuration = network.configuration(this.cells, this.levels);
       const constraints = this.constraints(configuration);
       const event = this.firstEvent(configuration, constraints, to - this.time);
@@ -444,6 +449,7 @@ export class Follower {
     let broken = 0;
     let size = Math.min(widest, Math.max(reached, Math.floor(Math.log2(Math.max(near, this.least)))));
     for (let steps = 0; span - begin > this.least && steps < MOST_STEPS; steps += 1) {
+      spend(STEP + n * n);
       while (size > reached && begin + 2 ** size > span) size -= 1;
       if (size === reached) {
         const length = Math.min(2 ** size, span - begin);

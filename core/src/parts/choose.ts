@@ -1,5 +1,7 @@
 import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
+import { Budget } from '../numbers/linear.ts';
+import { isLarge, nearestOf } from '../shelf/classes.ts';
 import { offered } from '../shelf/shelf.ts';
 import type { Converter, Part } from '../shelf/part.ts';
 import { solve } from '../solve.ts';
@@ -8,6 +10,8 @@ import { lowerFrequencies } from '../stage/sizing/frequency.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
+import { nearestFor } from './nearest.ts';
+import { DECISION, isGiven, type Place } from './places.ts';
 import { pointsOf, stressesAt, type Stresses } from './stress.ts';
 import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
 
@@ -26,17 +30,6 @@ import {
   SWITCH_SHARE,
   worthwhile,
 } from './candidates.ts';
-
-/** Places of a stage that a shelf fills. */
-export const PLACES = [
-  'controller',
-  'inductor',
-  'controlSwitch',
-  'rectifier',
-  'outputCapacitors',
-  'inputCapacitors',
-] as const;
-export type Place = (typeof PLACES)[number];
 
 /** What became of one place. */
 export interface Chosen {
@@ -58,54 +51,31 @@ export interface Choice {
   anew: string[];
 }
 
-/** The decision that a place's part is written into. */
-export const DECISION = {
-  controller: 'control',
-  inductor: 'inductor',
-  controlSwitch: 'controlSwitch',
-  rectifier: 'rectifier',
-  outputCapacitors: 'outputCapacitors',
-  inputCapacitors: 'inputCapacitors',
-} as const satisfies Record<Place, keyof Decisions>;
-
-/** Decisions with a place open, its part yet to be chosen; a rectifier keeps its kind. */
-export function opened(decisions: Decisions, place: Place): Decisions {
-  const { [DECISION[place]]: _, ...open } = decisions;
-  const { rectifier } = decisions;
-  return place !== 'rectifier' || !rectifier
-    ? open
-    : { ...open, rectifier: rectifier.kind === 'diode' ? { kind: 'diode' } : { kind: 'synchronous' } };
-}
-
-/** Whether the file gives a place any number: then no shelf fills it up. A rectifier's kind alone is no number. */
-export function isGiven(decisions: Decisions, place: Place): boolean {
-  const numbers = (value: unknown): boolean =>
-    typeof value === 'number' ||
-    (typeof value === 'object' && value !== null && Object.values(value).some((inner) => numbers(inner)));
-  const given = decisions[DECISION[place]];
-  const { partId } = (given ?? {}) as { partId?: string };
-  return partId !== undefined || numbers(given);
-}
-
 /**
- * Fills every place that the design leaves free from the parts. Where they miss the efficiency that is wanted and the
+ * Fills every place that the design leaves free from the parts, of a large shelf from those in its classes. Where they miss the efficiency that is wanted and the
  * frequency is free too, the highest one below it at which the parts for it do not.
  */
 export function chooseParts(
   design: Design,
-  parts: readonly Part[],
+  shelf: readonly Part[],
   by: Derating = deratingOf(design.decisions),
 ): Choice {
-  const first = fillPlaces(design, parts, by);
+  const parts = isLarge(shelf) ? nearestOf(shelf, nearestFor(design)) : shelf;
+  const budget = new Budget(WORK);
+  const first = fillPlaces(design, parts, by, budget);
   const { efficiency: wanted, keepClear } = design.brief;
   const { switchingFrequency: given, rippleSchool } = design.decisions;
   if (wanted === undefined || given !== undefined || rippleSchool === 'small-and-fast') return first;
   if (!first.chosen.some(({ filled }) => filled)) return first;
+  const efficiencyOf = (tried: Design): number => {
+    const found = budget.run(() => fullEfficiency(tried));
+    return found === 'spent' ? Number.NaN : found;
+  };
   const reached = efficiencyOf(first.design);
   if (!(reached < wanted)) return first;
   const from = first.design.decisions.switchingFrequency!;
   const chosenAt = (switchingFrequency: number): Choice | undefined => {
-    const choice = fillPlaces({ ...design, decisions: { ...design.decisions, switchingFrequency } }, parts, by);
+    const choice = fillPlaces({ ...design, decisions: { ...design.decisions, switchingFrequency } }, parts, by, budget);
     return efficiencyOf(choice.design) >= wanted ? choice : undefined;
   };
   const tried = lowerFrequencies(from, keepClear);
@@ -126,14 +96,17 @@ export function chooseParts(
 }
 
 /** At nominal input and full load; 0 where the stage has no steady state there. */
-function efficiencyOf(design: Design): number {
+function fullEfficiency(design: Design): number {
   const { inputVoltage, outputCurrent } = design.brief;
   const at = { inputVoltage: inputVoltage.nominal, outputCurrent: outputCurrent.max };
   return solve(design, { at, areas: [] }).operatingPoints[0]?.efficiency ?? 0;
 }
 
+/** Multiplications that the choice of all places may take: some eight seconds in a slow spell; of our bare briefs four phases take a seventh, the others a tenth of that. */
+const WORK = 1.2e9;
+
 /** The places one after another; each sees what was chosen before it. */
-function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choice {
+function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget: Budget): Choice {
   const chosen: Chosen[] = [];
   /** V at the gates, where the pair decided it */
   let driven: number | undefined;
@@ -151,10 +124,18 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating): Choic
     chosen.push({ place, parts: of, words, filled: decisions !== undefined });
     if (decisions) at = { ...at, decisions: { ...at.decisions, ...decisions } };
   };
-  if (!isGiven(design.decisions, 'controller')) fillController();
-  if (!isGiven(design.decisions, 'inductor')) fillInductor();
-  fillSwitches();
-  fillBanks();
+  const steps: readonly (readonly [readonly Place[], () => void])[] = [
+    [['controller'], fillController],
+    [['inductor'], fillInductor],
+    [['controlSwitch', 'rectifier'], fillSwitches],
+    [['outputCapacitors', 'inputCapacitors'], fillBanks],
+  ];
+  for (const [places, choose] of steps) {
+    const free = places.filter((place) => !isGiven(design.decisions, place));
+    if (free.length === 0 || budget.run(choose) !== 'spent') continue;
+    for (const place of free.filter((one) => !chosen.some((found) => found.place === one)))
+      fill(place, undefined, [], 'looking for a part took more work than one design may take');
+  }
   const pinned = ['topology', 'phases', 'switchingFrequency', 'lightLoad', 'rectifier'];
   const decided = [
     ...asked.filter(({ path }) => pinned.includes(path)),

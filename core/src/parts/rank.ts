@@ -15,7 +15,8 @@ import {
   pairCandidates,
   type Candidate,
 } from './candidates.ts';
-import { chooseParts, opened, type Place } from './choose.ts';
+import { chooseParts } from './choose.ts';
+import { opened, type Place } from './places.ts';
 import type { Counted, Pairs } from './pairs.ts';
 import { capacitorReasons, mosfetReasons, deratingOf, type Derating, type Reason } from './fits.ts';
 import { most, pointsOf, stressesAt, type Stresses } from './stress.ts';

@@ -1,7 +1,8 @@
 import type { Design } from '../design/schema.ts';
 import type { Part } from '../shelf/part.ts';
 import { solve, type Result, type SolveOptions } from '../solve.ts';
-import { chooseParts, type Choice, type Place } from './choose.ts';
+import { chooseParts, type Choice } from './choose.ts';
+import type { Place } from './places.ts';
 
 /** What stands in a place that was free, or what was sought there. */
 export interface PlaceFound {

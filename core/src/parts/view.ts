@@ -6,7 +6,8 @@ import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './controllerParts.ts';
 import { blockedBy } from './candidates.ts';
 import { lossesOfPlace } from '../losses/mechanisms.ts';
-import { chooseParts, DECISION, isGiven, opened, PLACES, type Place } from './choose.ts';
+import { chooseParts } from './choose.ts';
+import { DECISION, isGiven, opened, PLACES, type Place } from './places.ts';
 import { deratingOf, voltageShare, type Derating } from './fits.ts';
 
 /** One rating and what is used of it, at its worst corner. */

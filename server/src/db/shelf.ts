@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, sql, type SQL } from 'drizzle-orm';
-import { demoShelf, type Part, type PartKind } from '@yundro/core';
+import { CLASS_KEYS, demoShelf, nearestOf, type Nearest, type Part, type PartKind } from '@yundro/core';
 import type { Database } from './database.ts';
 import { parts, partVersions } from './schema.ts';
 
@@ -71,6 +71,51 @@ async function* pieces(db: Database, asked: SQL, fits: SQL): AsyncGenerator<stri
 
 /** Every part, whole. */
 export const allParts = (db: Database): AsyncGenerator<string> => pieces(db, sql`document`, sql`true`);
+
+/** What decides a part's class, of every part, as it stood at a mark. */
+type Classes = { mark: string; rows: Parameters<typeof nearestOf>[0][number][] };
+const classes = new WeakMap<Database, Promise<Classes>>();
+
+/** Read once while the mark stands: a hundred thousand parts are some dozen megabytes of it. */
+async function classesAt(db: Database, mark: string): Promise<Classes['rows']> {
+  const known = await classes.get(db);
+  if (known?.mark === mark) return known.rows;
+  const keys = ['id', 'kind', 'technology', 'retired', ...CLASS_KEYS];
+  const values = sql.join(
+    keys.map((key) => sql`document->${key}`),
+    sql`, `,
+  );
+  const read = async (): Promise<Classes> => {
+    const rows: Classes['rows'] = [];
+    for await (const piece of pieces(db, sql`jsonb_build_array(${values})`, sql`true`)) {
+      if (piece === '[' || piece === ']') continue;
+      for (const row of JSON.parse(`[${piece.replace(/^,/u, '')}]`) as unknown[][])
+        rows.push(
+          Object.fromEntries(keys.flatMap((key, k) => (row[k] === null ? [] : [[key, row[k]]]))) as Classes['rows'][0],
+        );
+    }
+    return { mark, rows };
+  };
+  const reading = read();
+  classes.set(db, reading);
+  reading.catch(() => classes.delete(db));
+  return (await reading).rows;
+}
+
+/** Parts of a shelf up to which it is handed over whole. */
+export const AT_A_TIME = 2000;
+
+/** Reads the classes of a large shelf before anyone asks. */
+export async function warmClasses(db: Database): Promise<void> {
+  const mark = await shelfMark(db);
+  if (Number(mark.split('-')[0]) > AT_A_TIME) await classesAt(db, mark);
+}
+
+/** Those of a shelf that some classes name, whole. */
+export async function nearestParts(db: Database, mark: string, asked: Nearest): Promise<AsyncGenerator<string>> {
+  const ids = nearestOf(await classesAt(db, mark), asked).map(({ id }) => id);
+  return pieces(db, sql`document`, sql`id = any(${sql.param(ids)}::text[])`);
+}
 
 /** How many parts of each kind there are. */
 export async function countParts(db: Database): Promise<Partial<Record<PartKind, number>>> {

@@ -4,17 +4,29 @@ import { pipeline } from 'node:stream/promises';
 import { setImmediate } from 'node:timers/promises';
 import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
-import { columnsOf, MAXIMUM_DEPTH, nestedDeeper, PART_KINDS, readPart, type Fault, type Part } from '@yundro/core';
+import {
+  CLASS_KEYS,
+  columnsOf,
+  MAXIMUM_DEPTH,
+  nestedDeeper,
+  PART_KINDS,
+  readPart,
+  type Fault,
+  type Part,
+} from '@yundro/core';
 import type { Database } from '../db/database.ts';
 import {
   allParts,
+  AT_A_TIME,
   countParts,
   findPart,
   importParts,
+  nearestParts,
   partRows,
   savePart,
   searchParts,
   shelfMark,
+  warmClasses,
 } from '../db/shelf.ts';
 import { notFound, sendErrors } from '../errors.ts';
 
@@ -34,6 +46,36 @@ const search = z.object({
   offset: whole(0, 1_000_000, 0),
 });
 const version = z.object({ version: z.int().min(1), part: z.unknown() });
+
+const key = z.enum(CLASS_KEYS);
+const nearest = z.object({
+  classes: z
+    .array(
+      z.object({
+        kind: z.enum(PART_KINDS),
+        within: z.array(z.object({ key, least: z.number().optional(), most: z.number().optional() })).max(8),
+        orders: z.array(z.partialRecord(key, z.number())).max(8),
+        most: z.int().min(1).max(200),
+      }),
+    )
+    .max(80),
+  ids: z.array(z.string().max(80)).max(200),
+});
+const near = z.object({
+  for: z
+    .string()
+    .max(15_000)
+    .transform((text, context) => {
+      try {
+        return JSON.parse(text) as unknown;
+      } catch {
+        context.addIssue('is no JSON text');
+        return z.NEVER;
+      }
+    })
+    .pipe(nearest)
+    .optional(),
+});
 
 /** Parts of one import, and bytes of its body: beyond them it is sent in pieces. */
 const MOST_IMPORTED = 50_000;
@@ -61,6 +103,33 @@ export function shelfRoutes(db: Database): Router {
       return;
     }
     await sendList(response, { mark }, 'parts', allParts(db));
+  });
+
+  /**
+   * What a page's workers choose from: the whole of a shelf that is handed over at once, else those that are asked for,
+   * by the classes of a design's places.
+   */
+  router.get('/shelf/near', async (request, response) => {
+    const asked = near.safeParse(request.query);
+    if (!asked.success) {
+      sendErrors(response, 400, [
+        { path: 'for', message: 'does not fit', expected: 'the classes of parts that are asked for, as JSON' },
+      ]);
+      return;
+    }
+    const { for: wanted } = asked.data;
+    const mark = await shelfMark(db);
+    const tag = `"${mark}"`;
+    response.setHeader('ETag', tag);
+    response.setHeader('Cache-Control', 'no-cache');
+    if (request.headers['if-none-match'] === tag) {
+      response.status(304).end();
+      return;
+    }
+    const count = Number(mark.split('-')[0]);
+    if (count <= AT_A_TIME) await sendList(response, { mark, whole: true, count }, 'parts', allParts(db));
+    else if (wanted === undefined) response.json({ mark, whole: false, count, parts: [] });
+    else await sendList(response, { mark, whole: false, count }, 'parts', await nearestParts(db, mark, wanted));
   });
 
   /** What a table of one kind shows and is searched by: rows of plain values, and how many parts of each kind there are. */
@@ -256,5 +325,9 @@ async function takeIn(
     if (faults.length >= MOST_FAULTS || count > MOST_IMPORTED) break;
   }
   if (faults.length > 0) sendErrors(response, 400, faults.slice(0, MOST_FAULTS));
-  else response.json(await importParts(db, parts));
+  else {
+    response.json(await importParts(db, parts));
+    // whoever opens a design next finds them read; one that fails is read when it is asked for
+    void warmClasses(db).catch(() => undefined);
+  }
 }

@@ -1,18 +1,47 @@
 import { expose, transfer } from 'comlink';
-import type { CompensatorParts, Corner, Design, DigitalParts, LoopCorners, Part, Place } from '@yundro/core';
+import {
+  nearestFor,
+  type CompensatorParts,
+  type Corner,
+  type Design,
+  type DigitalParts,
+  type LoopCorners,
+  type Part,
+  type Place,
+} from '@yundro/core';
 import { answers, LONG_WITH_SHELF, longAnswers, shelfAnswers, type LongAnswers } from './answers.ts';
 import { driveWhile, type Long, type Progress } from './long.ts';
 
-/** The shelf as the server has it now; the browser keeps it while its mark stands, so that nothing is sent twice. */
-let shelf: { mark: string; parts: Part[] } | undefined;
-async function shelfParts(): Promise<readonly Part[]> {
-  const response = await fetch('/api/shelf', { cache: 'no-cache' });
+/** What the server last handed over, by what was asked; the browser keeps it while its mark stands, so that nothing is sent twice. */
+interface Near {
+  asked: string;
+  mark: string;
+  whole: boolean;
+  parts: readonly Part[];
+}
+let near: Near | undefined;
+
+async function fetchNear(asked: string): Promise<Near> {
+  const response = await fetch(`/api/shelf/near${asked}`, { cache: 'no-cache' });
   if (!response.ok) throw new Error('the shelf could not be read');
-  const mark = response.headers.get('ETag');
-  if (shelf && mark !== null && shelf.mark === mark) return shelf.parts;
-  const { parts } = (await response.json()) as { parts: Part[] };
-  shelf = { mark: mark ?? '', parts };
-  return parts;
+  const mark = response.headers.get('ETag') ?? '';
+  // the same list stays the same object, by which what was chosen from it is found again
+  if (near?.asked === asked && mark !== '' && near.mark === mark) return near;
+  const { whole, parts } = (await response.json()) as { whole: boolean; parts: Part[] };
+  return { asked, mark, whole, parts };
+}
+
+/** The shelf as the server has it now: the whole of it, or of a large one what may come into question for a design. */
+async function shelfParts(design: Design, also?: string): Promise<readonly Part[]> {
+  const nearest = (): string => {
+    const { classes, ids } = nearestFor(design);
+    const wanted = { classes, ids: also === undefined ? ids : [...ids, also] };
+    return `?for=${encodeURIComponent(JSON.stringify(wanted))}`;
+  };
+  let found = await fetchNear(near && !near.whole ? nearest() : '');
+  if (!found.whole && found.asked === '') found = await fetchNear(nearest());
+  near = found;
+  return found.parts;
 }
 
 type Answering = (this: void, design: Design, parts: readonly Part[], ask: unknown) => Long<unknown>;
@@ -38,22 +67,22 @@ const remote = {
     return answers.dragged(dragged, parts);
   },
   async parts(design: Design) {
-    return shelfAnswers.parts(design, await shelfParts());
+    return shelfAnswers.parts(design, await shelfParts(design));
   },
   async rank(design: Design, place: Place) {
-    return shelfAnswers.rank(design, await shelfParts(), place);
+    return shelfAnswers.rank(design, await shelfParts(design), place);
   },
   async pairs(design: Design) {
-    return shelfAnswers.pairs(design, await shelfParts());
+    return shelfAnswers.pairs(design, await shelfParts(design));
   },
   async drive(design: Design) {
-    return shelfAnswers.drive(design, await shelfParts());
+    return shelfAnswers.drive(design, await shelfParts(design));
   },
   async heatThen(design: Design) {
-    return shelfAnswers.heatThen(design, await shelfParts());
+    return shelfAnswers.heatThen(design, await shelfParts(design));
   },
   async withPart(design: Design, place: Place, id: string) {
-    return shelfAnswers.withPart(design, await shelfParts(), place, id);
+    return shelfAnswers.withPart(design, await shelfParts(design, id), place, id);
   },
   async long(
     name: keyof LongAnswers,
@@ -62,7 +91,7 @@ const remote = {
     ask: unknown,
   ): Promise<unknown> {
     const before = halts;
-    const parts = LONG_WITH_SHELF.has(name) ? await shelfParts() : [];
+    const parts = LONG_WITH_SHELF.has(name) ? await shelfParts(design) : [];
     const answers = longAnswers as Readonly<Record<string, Answering>>;
     return driveWhile(answers[name]!(design, parts, ask), tell, () => halts === before);
   },
