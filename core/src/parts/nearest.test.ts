@@ -25,7 +25,7 @@ test('a large shelf is narrowed to what a design’s places may take, and choose
           cost: cost * by,
           ...(voltageRating === undefined ? {} : { voltageRating: voltageRating * far }),
           ...(inductance === undefined ? {} : { inductance: inductance * far }),
-        } as Part;
+        };
       }),
   );
   const held = large.find(({ id, kind }) => kind === 'inductor' && id.endsWith('-11'))!.id;
