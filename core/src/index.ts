@@ -96,7 +96,7 @@ export {
   type TapeDefinition,
   type TapeStretch,
 } from './explore/tape.ts';
-export { chooseParts } from './parts/choose.ts';
+export { chooseParts, keepParts, type Choice } from './parts/choose.ts';
 export { nearestFor } from './parts/nearest.ts';
 export { PLACES, type Place } from './parts/places.ts';
 export { CLASS_KEYS, nearestOf, type Nearest } from './shelf/classes.ts';
@@ -104,7 +104,7 @@ export { loadProfile, type LoadShare } from './parts/profile.ts';
 export { demoShelf, offered, readPart, readShelfText, writeShelfText, type Shelf } from './shelf/shelf.ts';
 export { PART_KINDS, type Part, type PartKind } from './shelf/part.ts';
 export { parseWhere, type Where } from './shelf/where.ts';
-export { solveFromShelf, type ShelfResultOf } from './parts/solve.ts';
+export { solveChosen, solveFromShelf, type ShelfResultOf } from './parts/solve.ts';
 export { columnsOf, guarded, readTable, writeTable, type Column, type ReadRow } from './shelf/table.ts';
 export { readCurve, writeCurve } from './shelf/curve.ts';
 export {

@@ -1,7 +1,7 @@
 import { advising } from './advice.ts';
 import type { Judged, LookedAt } from './area.ts';
 import { LONG_AREAS, type QuantityId } from './areas.ts';
-import { chooseParts, type Choice, type Chosen } from './parts/choose.ts';
+import { chooseParts, type Choice } from './parts/choose.ts';
 import { DECISION } from './parts/places.ts';
 import type { Corner } from './design/corner.ts';
 import { isHeld } from './design/decision.ts';
@@ -9,7 +9,7 @@ import type { Design } from './design/schema.ts';
 import type { Part } from './shelf/part.ts';
 import { trialsArea } from './simulation/area.ts';
 import { limitTargets } from './simulation/trials.ts';
-import { placesOf, type PlaceFound } from './parts/solve.ts';
+import { PLACE_WORDS, solveChosen, type PlaceFound } from './parts/solve.ts';
 import { solve, type Result, type SolveOptions } from './solve.ts';
 import type { CompleteDecisions } from './design/complete.ts';
 import {
@@ -35,6 +35,8 @@ export interface JudgeOptions extends SolveOptions {
   depth?: Depth | undefined;
   /** parts that the places left free are filled from; plain values by rule where absent */
   parts?: readonly Part[] | undefined;
+  /** what they were filled with already, in place of choosing anew */
+  choice?: Choice | undefined;
   /** leaves what would mend a missed target untried */
   unadvised?: boolean | undefined;
 }
@@ -59,10 +61,9 @@ const DONE = { stage: 0.05, trials: 0.8 };
 
 /** Judges a design, cheapest first; the last answer is the whole. */
 export function* judging(design: Design, options: JudgeOptions = {}): Generator<Judging, Verdicts> {
-  const { parts, depth = 'whole', unadvised = false, ...asked } = options;
-  const choice = parts && chooseParts(design, parts);
+  const { parts, depth = 'whole', unadvised = false, choice = parts && chooseParts(design, parts), ...asked } = options;
   const filled = choice?.design ?? design;
-  const solved = solve(filled, asked);
+  const solved: Verdicts = choice ? solveChosen(design, choice, asked) : solve(filled, asked);
   const { decisions } = solved;
   const first = [...solved.targets, ...placeTargets(design, choice), ...ratingTargets(filled, decisions)];
   const works =
@@ -87,7 +88,6 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
     }));
     return {
       ...solved,
-      ...(choice ? { decided: [...choice.decided, ...solved.decided], places: placesOf(choice) } : {}),
       targets,
       verdict: worstVerdict(targets),
       warnings: [...solved.warnings, ...areas.flatMap(({ warnings }) => warnings)],
@@ -181,15 +181,6 @@ function placeTargets({ brief }: Design, choice: Choice | undefined): Target<Qua
       quantity: 'outputVoltageAverage' as const,
     }));
 }
-
-const PLACE_WORDS: Readonly<Record<Chosen['place'], string>> = {
-  controller: 'controller',
-  inductor: 'inductor',
-  controlSwitch: 'control switch',
-  rectifier: 'rectifier',
-  outputCapacitors: 'output bank',
-  inputCapacitors: 'input bank',
-};
 
 /** What data sheets say beside the stage: the current limit against saturation, and what the brief wishes of a controller. */
 function ratingTargets(design: Design, decisions: CompleteDecisions): Target<QuantityId>[] {

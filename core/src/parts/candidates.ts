@@ -493,8 +493,14 @@ export function pairCandidates(
   let rule = `whose loss at full load stays within its share, ${formatQuantity(share, 'W')}`;
   if (best === undefined) {
     const first = least((at) => pairs.loss[at]!);
-    if (first === undefined)
-      return `${pairs.loss.length} pairs fit, and none keeps its junctions below ${formatQuantity(coolest, '°C')} by its package alone: a heat sink, another frequency or more phases are needed`;
+    if (first === undefined) {
+      const hot = `${pairs.loss.length} pairs fit, and none keeps its junctions below ${formatQuantity(coolest, '°C')} by its package alone: a heat sink, another frequency or more phases are needed`;
+      const at = pairs.loss.reduce((best, loss, k) => (loss < pairs.loss[best]! ? k : best), 0);
+      if (!(pairs.loss[at]! < Infinity)) return hot;
+      // what a heat sink is put to, and what is judged too hot without
+      const [i, j] = place(at);
+      return { control: controls[i]!, rectifier: rectifiers[j]!, words: `${hot}; the one that loses least`, pairs };
+    }
     const limit = WORTH * pairs.loss[first]!;
     // of those that cost the same the one that loses least
     const cheapest = least((at, cost) => (pairs.loss[at]! <= limit ? cost : NaN));

@@ -1,3 +1,4 @@
+import { isHeld } from '../design/decision.ts';
 import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { Budget } from '../numbers/linear.ts';
@@ -11,9 +12,10 @@ import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
 import { nearestFor } from './nearest.ts';
-import { DECISION, isGiven, type Place } from './places.ts';
+import { DECISION, isGiven, PLACES, type Place } from './places.ts';
 import { pointsOf, stressesAt, type Stresses } from './stress.ts';
-import { controllerValues, diodeValues, driverValues, inductorValues, mosfetValues } from './values.ts';
+import { usualGateVoltage, usualPart } from './usual.ts';
+import { controllerValues, diodeValues, inductorValues, mosfetValues } from './values.ts';
 
 import { stockFor, withEnough } from './banks.ts';
 import {
@@ -39,6 +41,8 @@ export interface Chosen {
   /** by which rule, or what was sought and not found */
   words: string;
   filled: boolean;
+  /** where it is not: a usual part of its class stands in, with all the data that losses need */
+  usual?: true;
 }
 
 /** A design with its free places filled from a shelf. */
@@ -95,6 +99,37 @@ export function chooseParts(
   return { ...best, decided: [...decided, { path: 'switchingFrequency', rule }], anew: [...anew, at] };
 }
 
+/**
+ * What was chosen for an earlier state of a design, put into the free places of this one as it is: what a value in the hand
+ * does to the parts that stand. The values stay those at the voltages they were chosen for, until parts are chosen anew.
+ * @returns undefined where the stage is another one, for which they were not chosen
+ */
+export function keepParts(design: Design, { design: before, ...choice }: Choice): Choice | undefined {
+  const pinned = ['topology', 'phases', 'switchingFrequency', 'lightLoad'] as const;
+  const decisions: Decisions = { ...design.decisions };
+  for (const path of pinned) {
+    const given = design.decisions[path];
+    if (given === undefined) Object.assign(decisions, { [path]: before.decisions[path] });
+    else if (given !== before.decisions[path] && (path === 'topology' || path === 'phases')) return undefined;
+  }
+  const { rectifier } = design.decisions;
+  if (rectifier && rectifier.kind !== before.decisions.rectifier?.kind) return undefined;
+  const kept = choice.chosen.filter(({ place }) => !isGiven(design.decisions, place));
+  // a place that was held and is free by now has nothing to keep
+  if (PLACES.some((place) => !isGiven(design.decisions, place) && !kept.some((one) => one.place === place)))
+    return undefined;
+  for (const { place } of kept) {
+    const path = DECISION[place];
+    Object.assign(decisions, { [path]: before.decisions[path] });
+  }
+  return {
+    ...choice,
+    chosen: kept,
+    decided: choice.decided.filter(({ path }) => !isHeld(design, path)),
+    design: { ...design, decisions },
+  };
+}
+
 /** At nominal input and full load; 0 where the stage has no steady state there. */
 function fullEfficiency(design: Design): number {
   const { inputVoltage, outputCurrent } = design.brief;
@@ -121,8 +156,15 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
     decisions: { ...design.decisions, topology, phases, switchingFrequency, lightLoad, rectifier: kind },
   };
   const fill = (place: Place, decisions: Partial<Decisions> | undefined, of: Chosen['parts'], words: string): void => {
-    chosen.push({ place, parts: of, words, filled: decisions !== undefined });
-    if (decisions) at = { ...at, decisions: { ...at.decisions, ...decisions } };
+    const found = decisions ?? usualPart(place, at, complete().decisions);
+    chosen.push({
+      place,
+      parts: of,
+      words: decisions ? words : `${words}; a usual part stands in`,
+      filled: decisions !== undefined,
+      ...(decisions ? {} : { usual: true }),
+    });
+    at = { ...at, decisions: { ...at.decisions, ...found } };
   };
   const steps: readonly (readonly [readonly Place[], () => void])[] = [
     [['controller'], fillController],
@@ -147,9 +189,13 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
             rule: 'of usual drivers’ voltages the one at which the pair that is then taken loses least',
           },
         ]),
-    ...chosen
-      .filter(({ filled }) => filled)
-      .map(({ place, words }) => ({ path: DECISION[place], rule: `from the shelf: ${words}` })),
+    ...chosen.flatMap(({ place, words, filled }) => {
+      const rule = filled ? `from the shelf: ${words}` : words;
+      const path = DECISION[place];
+      const [given, found] = [design.decisions[path] ?? {}, at.decisions[path] ?? {}];
+      const leaves = Array.isArray(found) ? [] : Object.keys(found).filter((key) => !(key in given));
+      return [{ path, rule }, ...leaves.map((key) => ({ path: `${path}.${key}`, rule }))];
+    }),
   ];
   return { design: at, chosen, decided, anew };
 
@@ -163,7 +209,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
     const controllers = fitting.filter(({ part }) => part.kind === 'controller');
     // of a converter only the resistance of its switches is known: it comes where no controller does
     const best = cheapest(controllers) ?? cheapest(fitting);
-    if (!best) return fillDriver(soughtWords('controller', found));
+    if (!best) return fill('controller', undefined, [], soughtWords('controller', found));
     const { method } = complete().decisions.control;
     const can = best.part.methods ?? [];
     fill(
@@ -199,24 +245,6 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
     fill('controlSwitch', { controlSwitch: { onResistance: part.controlResistance } }, [], words);
     if (part.rectifierResistance !== undefined)
       fill('rectifier', { rectifier: { kind: 'synchronous', onResistance: part.rectifierResistance } }, [], words);
-  }
-
-  /** Where no controller fits, a driver at least says how the gates are driven. */
-  function fillDriver(sought: string): void {
-    const { decisions } = complete();
-    const blocked = blockedBy(at, decisions, []);
-    const highest = Math.max(blocked.control, blocked.rectifier);
-    const stands = offered(parts, 'driver').filter((part) => (part.voltageRating ?? 0) >= highest);
-    const best = stands.sort(
-      (a, b) => (a.voltageRating ?? 0) - (b.voltageRating ?? 0) || (a.cost ?? 0) - (b.cost ?? 0),
-    )[0];
-    if (!best) return fill('controller', undefined, [], sought);
-    fill(
-      'controller',
-      { control: { ...at.decisions.control, ...driverValues(best) } },
-      [{ part: best, count: decisions.phases }],
-      `${sought}; a driver gives the gates`,
-    );
   }
 
   function fillInductor(): void {
@@ -265,6 +293,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
     if (typeof ranked === 'string') {
       if (controlFree) fill('controlSwitch', undefined, [], ranked);
       if (synchronous) fill('rectifier', undefined, [], ranked);
+      driveUsual();
       return;
     }
     const { control, rectifier, words } = ranked;
@@ -293,6 +322,14 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
         [{ part: rectifier.part, count: rectifier.count * decisions.phases * legs }],
         words,
       );
+  }
+
+  /** Where nothing says what drives the gates of a usual switch: what its class is driven with. */
+  function driveUsual(): void {
+    const { decisions } = complete();
+    if (decisions.control.gateVoltage !== undefined) return;
+    const gateVoltage = usualGateVoltage(at, decisions);
+    at = { ...at, decisions: { ...at.decisions, control: { ...at.decisions.control, gateVoltage } } };
   }
 
   /** Where nothing says what drives the gates: the usual voltage at which the pair that is then taken loses least. */

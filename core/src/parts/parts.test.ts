@@ -207,14 +207,28 @@ test('retired parts are offered to none; where nothing fits, it is said what rul
     expect(parts.some(({ id }) => used.has(id))).toBe(false);
   const none = solveFromShelf(
     bare([340, 380, 420], 60, [0.4, 8]),
-    shelf.filter(({ kind }) => kind !== 'mosfet'),
+    shelf.filter(({ kind, length = 0 }) => kind !== 'mosfet' && length < 30e-3),
   );
   expect(none.places.find(({ place }) => place === 'controlSwitch')).toMatchObject({
     filled: false,
-    words: 'the shelf has no switch',
+    usual: true,
+    words: 'the shelf has no switch; a usual part stands in',
   });
   expect(none.places.find(({ place }) => place === 'inductor')!.words).toMatch(/of \d+, \d+ by inductance/u);
-  expect(none.operatingPoints).toHaveLength(6); // the ideal values stand
+  // usual parts have all that losses need; what they come to is an estimate, and no estimate meets anything
+  expect(none.operatingPoints).toHaveLength(6);
+  for (const { losses } of none.operatingPoints.filter(({ outputCurrent }) => outputCurrent === 8)) {
+    expect(losses.controlSwitchOverlap).toBeGreaterThan(0);
+    expect(losses.outputCharge).toBeGreaterThan(0);
+    expect(losses.reverseRecovery).toBeGreaterThan(0);
+  }
+  expect(none.lossScope.leftOut).toEqual([]);
+  const judged = none.targets.filter(({ id }) => id === 'efficiency' || id.endsWith('Temperature'));
+  expect(judged.length).toBeGreaterThan(0);
+  for (const target of judged) {
+    expect(target.estimate).toBe(true);
+    expect(['open', 'missed']).toContain(target.verdict);
+  }
 });
 
 test('what rules a part out stands beside it in words with its numbers', () => {
@@ -481,7 +495,7 @@ test('an efficiency that the shelf’s parts miss is bought with a lower frequen
   expect(at(500e3).decisions.switchingFrequency).toBe(500e3);
   expect(at(500e3).targets.find(({ id }) => id === 'efficiency')!.verdict).toBe('missed');
   // where none would do, the frequency stays
-  const hopeless = bare([28.5, 57, 114], 5.5, [0.00013, 0.13], wanted);
+  const hopeless = bare([28.5, 57, 114], 5.5, [0.00013, 0.13], { ...wanted, efficiency: 0.995 });
   expect(chooseParts(hopeless, shelf).design.decisions.switchingFrequency).toBe(
     completeDecisions(hopeless).decisions.switchingFrequency,
   );

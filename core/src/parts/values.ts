@@ -1,6 +1,6 @@
 import { along } from '../numbers/along.ts';
 import type { CapacitorBank, Decisions } from '../design/schema.ts';
-import type { Capacitor, Controller, Converter, Diode, Inductor, Mosfet, PartOf } from '../shelf/part.ts';
+import type { Capacitor, Controller, Converter, Diode, Inductor, Mosfet } from '../shelf/part.ts';
 
 /*
  * What a chosen part writes into the design file: its data-sheet values at the voltages in use there, under the file's
@@ -168,16 +168,4 @@ export function controllerValues(part: Controller | Converter, method: Control['
     }),
     partId: part.id,
   };
-}
-
-export function driverValues(part: PartOf<'driver'>): Control {
-  return given({
-    deadTime: part.deadTime,
-    gateVoltage: part.gateVoltage,
-    gateSupply: part.gateSupply,
-    driverPullUpResistance: part.driverPullUpResistance,
-    driverPullDownResistance: part.driverPullDownResistance,
-    quiescentCurrent: part.quiescentCurrent,
-    partId: part.id,
-  });
 }

@@ -371,6 +371,31 @@ export function demoLargeInductances(chance: Chance): Inductor[] {
   });
 }
 
+/** Chokes for hundreds of watts at a high voltage. */
+const CHOKES: readonly Body[] = [
+  {
+    side: 36e-3,
+    height: 20e-3,
+    energy: 40e-3,
+    timeConstant: 2.2e-3,
+    thermal: 8,
+    inductances: µ(10, 22, 33, 47, 68, 82, 100, 120, 150, 180, 220, 270, 330, 470, 680, 1000),
+    cost: 9,
+  },
+  {
+    side: 50e-3,
+    height: 28e-3,
+    energy: 130e-3,
+    timeConstant: 3.5e-3,
+    thermal: 5,
+    inductances: µ(33, 47, 68, 100, 150, 180, 220, 270, 330, 390, 470, 560, 680, 820, 1000, 1500, 2200),
+    cost: 19,
+  },
+];
+
+export const demoChokes = (chance: Chance): Inductor[] =>
+  CHOKES.flatMap((body) => body.inductances.map((inductance) => inductor(body, inductance, 'soft', chance)));
+
 /** mm², mm³, mm, mm², mm of a turn. */
 const CORES: readonly (readonly [string, string, number, number, number, number, number])[] = [
   ['E pair, 16 mm', 'ferrite', 20, 750, 37, 24, 33],
