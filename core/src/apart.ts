@@ -1,5 +1,6 @@
 import type { Change } from './design/words.ts';
 import type { Design } from './design/schema.ts';
+import type { Part } from './shelf/part.ts';
 import { judge } from './judge.ts';
 import { formatQuantity } from './quantity/index.ts';
 import type { Target } from './verdict/target.ts';
@@ -23,8 +24,8 @@ function moved(from: Target, to: Target): boolean {
  * What two designs come to, judged whole, where they part: every target whose figure or verdict is another, by its name, and
  * those that one alone has. In the order of the second.
  */
-export function resultsApart(from: Design, to: Design): Change[] {
-  const [before, after] = [from, to].map((design) => judge(design, { unadvised: true }).targets);
+export function resultsApart(from: Design, to: Design, parts?: readonly Part[]): Change[] {
+  const [before, after] = [from, to].map((design) => judge(design, { unadvised: true, parts }).targets);
   const was = new Map(before!.map((target) => [target.id, target]));
   const is = new Set(after!.map(({ id }) => id));
   const changes = after!.flatMap((target): Change[] => {

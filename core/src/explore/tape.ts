@@ -86,20 +86,22 @@ interface Place {
 /**
  * The forbidden and marginal stretches along a tape: the design solved at places along it, held decisions staying and
  * free ones following, with the ends of each stretch found by interpolating what is used of what is allowed.
+ * @param fill what fills the places that a design leaves free; nothing where absent
  */
 export function findTape(
   design: Design,
   path: string,
+  fill: (design: Design) => Design = (same) => same,
 ): { value: number; low: number; high: number; stretches: TapeStretch[] } {
   const tape = tapeOf(path);
-  const { decisions } = completeDecisions(design);
+  const { decisions } = completeDecisions(fill(design));
   const { low, high } = tape.range(decisions);
   const started = withKind(design, path, decisions);
   const solved = new Map<number, Place>();
   const assess = (value: number): Place => {
     const known = solved.get(value);
     if (known) return known;
-    const { targets } = foldAreas(hold(started, path, tape.write(decisions, value)));
+    const { targets } = foldAreas(fill(hold(started, path, tape.write(decisions, value))));
     const place = { value, targets: new Map(targets.map((target) => [target.id, target])) };
     solved.set(value, place);
     return place;

@@ -74,12 +74,15 @@ const FATAL = ['out-of-reach', 'passes-through', 'maximumDuty', 'minimumOnTime',
  * to, with its kind of rectifier, and all wind their inductors by the same rule. The design's own decisions do not
  * weigh in, so that the comparison is fair.
  */
-export function compareTopologies(design: Design): TopologyComparison {
+export function compareTopologies(
+  design: Design,
+  fill: (design: Design) => Design = (same) => same,
+): TopologyComparison {
   const bare = briefAlone(design);
   const { decisions: first } = completeDecisions(bare);
   const silicon = siliconIn(bare, first);
   return {
-    standing: assess(design, solve(design)),
+    standing: assess(design, solve(fill(design))),
     alternatives: TOPOLOGIES.map((topology) =>
       assess(
         design,

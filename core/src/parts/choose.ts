@@ -3,7 +3,6 @@ import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { Budget } from '../numbers/linear.ts';
 import { isLarge, nearestOf } from '../shelf/classes.ts';
-import { offered } from '../shelf/shelf.ts';
 import type { Converter, Part } from '../shelf/part.ts';
 import { solve } from '../solve.ts';
 import { allowedLoss } from '../stage/sizing/banks.ts';

@@ -1,6 +1,5 @@
 import { expect, test } from '@jest/globals';
 import { nearestOf } from '../shelf/classes.ts';
-import type { Part } from '../shelf/part.ts';
 import { demoShelf } from '../shelf/shelf.ts';
 import { bareDesign } from '../testing/designs.ts';
 import { chooseParts } from './choose.ts';

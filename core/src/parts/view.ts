@@ -1,12 +1,13 @@
 import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity, type Unit } from '../quantity/index.ts';
 import type { Part } from '../shelf/part.ts';
-import { solve, type Result } from '../solve.ts';
+import type { Result } from '../solve.ts';
 import type { OperatingPoint } from '../stage/operating/operatingPoint.ts';
 import { smallPartsFor, type SmallPart } from './controllerParts.ts';
 import { blockedBy } from './candidates.ts';
 import { lossesOfPlace } from '../losses/mechanisms.ts';
-import { chooseParts } from './choose.ts';
+import { chooseParts, type Choice } from './choose.ts';
+import { solveChosen } from './solve.ts';
 import { DECISION, isGiven, opened, PLACES, type Place } from './places.ts';
 import { deratingOf, voltageShare, type Derating } from './fits.ts';
 
@@ -26,7 +27,7 @@ export interface PlaceView {
   place: Place;
   /** whether the design holds it; else the shelf fills it */
   held: boolean;
-  /** false where neither the design nor the shelf has a part: ideal values stand */
+  /** false where neither the design nor the shelf has a part: a usual one stands in */
   filled: boolean;
   parts: { part: Part; count: number }[];
   /** the shelf has other values than the design was made with */
@@ -50,14 +51,17 @@ export interface PartsView {
   small: SmallPart[];
 }
 
+/**
+ * @param parts of the shelf, among which those that the design names are found again
+ * @param choice what fills its free places; made where it is not known
+ */
 export function viewParts(
   design: Design,
   parts: readonly Part[],
-  by: Derating = deratingOf(design.decisions),
+  choice: Choice = chooseParts(design, parts),
 ): PartsView {
-  const choice = chooseParts(design, parts, by);
-  const solved = solve(choice.design);
-  const result = { ...solved, decided: [...choice.decided, ...solved.decided] };
+  const by = deratingOf(design.decisions);
+  const result = solveChosen(design, choice);
   const { nominal } = design.brief.inputVoltage;
   const full = result.operatingPoints
     .filter(({ inputVoltage }) => inputVoltage === nominal)

@@ -3,11 +3,13 @@ import {
   completeDecisions,
   figuresAt,
   findTape,
+  keepParts,
   resultsApart,
-  solve,
+  solveChosen,
   tabulate,
   viewCorner,
   type Change,
+  type Choice,
   type CompleteDecisions,
   type Corner,
   type CornerView,
@@ -15,9 +17,12 @@ import {
   type Design,
   type Figures,
   type FiguresById,
+  type Part,
   type Result,
   type TapeStretch,
 } from '@yundro/core';
+import { chosenFor } from '../workers/filled.ts';
+import type { InForce } from '../workers/standing.ts';
 
 /** What is looked at: the decisions, and one corner's operating point and waveforms. */
 export interface Viewed extends CornerView {
@@ -37,8 +42,10 @@ export interface Solved {
 
 /** What every rung of an open design leans on. */
 export const designAnswers = {
-  view(design: Design, corner: Corner): Viewed {
-    const { decisions, decided } = completeDecisions(design);
+  view({ design, decided: chosen }: Choice, corner: Corner): Viewed {
+    const completed = completeDecisions(design);
+    const { decisions } = completed;
+    const decided = [...chosen, ...completed.decided];
     const viewed = viewCorner(design, decisions, corner);
     return {
       decisions,
@@ -48,18 +55,26 @@ export const designAnswers = {
       balance: viewed.waveforms && balanceOf(viewed.waveforms),
     };
   },
-  solve(design: Design): Solved {
-    const result = solve(design);
-    return { result, figures: tabulate(design, result) };
+  solve({ given, choice }: InForce): Solved {
+    const result = solveChosen(given, choice);
+    return { result, figures: tabulate(choice.design, result) };
   },
-  summary(design: Design): Result {
-    return solve(design);
+  /** Along a tape the parts stay as they do while a value moves. */
+  tape(
+    { given, choice }: InForce,
+    path: string,
+  ): { value: number; low: number; high: number; stretches: TapeStretch[] } {
+    return findTape(given, path, (design) => keepParts(design, choice)?.design ?? design);
+  },
+};
+
+/** Those of other states of a design, each filled as this shelf fills it. */
+export const designShelfAnswers = {
+  summary(design: Design, shelf: readonly Part[]): Result {
+    return solveChosen(design, chosenFor(design, shelf));
   },
   /** What two states of a design come to, where they part. */
-  resultsApart(design: Design, other: Design): Change[] {
-    return resultsApart(design, other);
-  },
-  tape(design: Design, path: string): { value: number; low: number; high: number; stretches: TapeStretch[] } {
-    return findTape(design, path);
+  resultsApart(design: Design, shelf: readonly Part[], other: Design): Change[] {
+    return resultsApart(design, other, shelf);
   },
 };

@@ -1,7 +1,6 @@
 import type { Corner, Design } from '@yundro/core';
 import { api, readable } from '../api/client.ts';
 import { backgroundSolver, followingSolver, liveSolver } from '../workers/solver.ts';
-import { createCalm } from './calm.ts';
 import { createDocument } from './document.ts';
 import { clearDraft, readDraft, writeDraft } from './drafts.ts';
 import { hearSaves } from './saves.ts';
@@ -16,9 +15,9 @@ import { createSolving } from './solving.ts';
 const documents = createDocument();
 // solving hears of a change before saving does: the worker is at it while the draft is written
 const solving = createSolving(documents, {
-  view: (document, corner) => liveSolver.ask((solver) => solver.view(document, corner)),
-  solve: (document) => followingSolver.ask((solver) => solver.solve(document)),
-  tape: (document, path) => backgroundSolver.ask((solver) => solver.tape(document, path)),
+  view: (document, corner, standing) => liveSolver.ask((solver) => solver.view(document, corner, standing)),
+  solve: (inForce) => followingSolver.ask((solver) => solver.solve(inForce)),
+  tape: (inForce, path) => backgroundSolver.ask((solver) => solver.tape(inForce, path)),
 });
 const saving = createSaving(documents, {
   load: async (id) => readable(await api.design(id)),
@@ -31,8 +30,13 @@ const saving = createSaving(documents, {
 export const useDocument = documents.store;
 export const useSaving = saving.store;
 export const useSolved = solving.store;
-/** Follows the open design when it has come to rest. */
-export const followCalmly = createCalm(documents);
+export const { followCalmly } = solving;
+/** The open design as it would be built: as it is given, until its parts are known. */
+export const useBuilt = (): Design | undefined => {
+  const document = useDocument((state) => state.document);
+  const inForce = useSolved((state) => state.inForce);
+  return inForce?.given === document ? inForce?.choice.design : document;
+};
 export const edit = (change: (document: Design) => Design): void => documents.edit(change);
 export const beginScrub = (): void => documents.beginScrub();
 export const endScrub = (): void => documents.endScrub();

@@ -1,5 +1,5 @@
 import { expect, jest, test } from '@jest/globals';
-import { newDesign } from '@yundro/core';
+import { newDesign, type Choice } from '@yundro/core';
 import { createLongAsker, HALT, latestOnly } from '../workers/solver.ts';
 import { answers, longAnswers } from '../workers/answers.ts';
 import { drive, driveWhile, type Long, type Progress } from '../workers/long.ts';
@@ -30,15 +30,17 @@ test('one job at a time, and of those asked for meanwhile only the newest', asyn
 test('what the worker answers is plain data that survives being copied to the page', () => {
   const design = newDesign('x');
   const corner = { inputVoltage: 12, outputCurrent: 3 };
-  const solved = answers.solve(design);
+  const choice: Choice = { design, chosen: [], decided: [], anew: [] };
+  const inForce = { given: design, choice };
+  const solved = answers.solve(inForce);
   expect(JSON.parse(JSON.stringify(solved))).toEqual(solved);
   // the corner looked at is answered by itself, with the very figures that stand among all
-  const viewed = answers.view(design, corner);
+  const viewed = answers.view(choice, corner);
   expect(structuredClone(viewed)).toEqual(viewed);
   expect(solved.result.operatingPoints).toContainEqual(viewed.point);
   expect(viewed.decisions).toEqual(solved.result.decisions);
   expect(viewed.waveforms!.time.length).toBeGreaterThan(20);
-  expect(answers.explain(design, corner, 'inductorRipple')?.formula?.numbers).toMatch(/12/u);
+  expect(answers.explain(inForce, corner, 'inductorRipple')?.formula?.numbers).toMatch(/12/u);
 });
 
 test('a long answer tells how far it is with what it has, and ends with the whole of it', () => {
@@ -73,7 +75,7 @@ test('long answers: one worker serves those that end, stopping halts its own, an
   });
   const design = newDesign('x');
   const nothing = (): void => undefined;
-  const asked = () => ask('sweeps', design, nothing);
+  const asked = () => ask('sweeps', { given: design }, nothing);
   const first = asked();
   workers[0]!.asked[0]!.resolve('whole');
   expect(await first.answer).toBe('whole');

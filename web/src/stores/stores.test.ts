@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
-import { hold, newDesign, type Design, type Result } from '@yundro/core';
+import { hold, newDesign, type Choice, type Design, type Result } from '@yundro/core';
 import { ApiError, type ReadableDesign } from '../api/client.ts';
 import { createAsker, latestOnly, TakesTooLong } from '../workers/solver.ts';
 import { CALM, createCalm, IN_HAND } from './calm.ts';
@@ -346,7 +346,8 @@ describe('solving', () => {
     waveforms: undefined,
     balance: undefined,
   };
-  const view = () => Promise.resolve(seen);
+  const on = (design: Design): Choice => ({ design, chosen: [], decided: [], anew: [] });
+  const view = (design: Design) => Promise.resolve({ ...seen, choice: on(design) });
   const noTape = { low: 1, high: 2, stretches: [] };
 
   test('the newest state is solved; a failure is said beside the figures before it, and passes', async () => {
@@ -355,7 +356,7 @@ describe('solving', () => {
     let fail = false;
     const solver: Solver = {
       view,
-      solve: (d) => (fail ? Promise.reject(new Error('boom')) : Promise.resolve(answer(d.name))),
+      solve: (d) => (fail ? Promise.reject(new Error('boom')) : Promise.resolve(answer(d.given.name))),
       tape: () => Promise.resolve(noTape),
     };
     const solving = createSolving(here.documents, solver);
@@ -413,9 +414,19 @@ describe('solving', () => {
     const here = page(new FakeServer('a'));
     const { documents } = here;
     const seen: string[] = [];
-    const end = createCalm(documents)({
+    // what it stands on is known at once
+    const inForce = () => {
+      const { document } = documents.store.getState();
+      return document && { given: document, choice: on(document) };
+    };
+    const end = createCalm(documents, { inForce, subscribe: () => () => undefined })({
       moved: () => seen.push('moved'),
-      rested: ({ name, decisions: { switchingFrequency: f } }) => seen.push(`${name} ${f}`),
+      rested: ({
+        given: {
+          name,
+          decisions: { switchingFrequency: f },
+        },
+      }) => seen.push(`${name} ${f}`),
     });
     const taken = () => seen.splice(0);
     await here.open('a');
@@ -447,6 +458,47 @@ describe('solving', () => {
     end();
     await settle(IN_HAND);
     expect(taken()).toEqual(['moved']);
+  });
+
+  test('while a value moves the parts stay; let go of, they are chosen anew, and what rests on them follows once', async () => {
+    const here = page(new FakeServer('a'));
+    const { documents } = here;
+    const asked: string[] = [];
+    let chosen = 0;
+    const solver: Solver = {
+      view: (design, _corner, standing) => {
+        asked.push(standing ? 'stays' : 'chosen');
+        const choice = standing ?? { ...on({ ...design, notes: String((chosen += 1)) }) };
+        return Promise.resolve({ ...seen, choice });
+      },
+      solve: ({ choice }) => Promise.resolve(answer(choice.design.notes ?? '')),
+      tape: () => Promise.resolve(noTape),
+    };
+    const solving = createSolving(documents, solver);
+    const rested: string[] = [];
+    const end = solving.followCalmly({
+      moved: () => rested.push('moved'),
+      rested: ({ choice }) => rested.push(choice.design.notes ?? ''),
+    });
+    await here.open('a');
+    await settle(CALM + 1);
+    expect([asked.splice(0), rested.splice(0)]).toEqual([['chosen'], ['moved', '1']]);
+    documents.beginScrub();
+    for (const f of [1e5, 2e5, 3e5]) {
+      documents.edit((d) => hold(d, 'switchingFrequency', f));
+      await settle(1);
+    }
+    expect(asked.splice(0)).toEqual(['stays', 'stays', 'stays']);
+    await settle(IN_HAND + 1);
+    expect(rested.splice(0)).toEqual(['moved', 'moved', 'moved', '1']);
+    documents.endScrub();
+    await settle(CALM + 1);
+    expect([asked.splice(0), rested.splice(0)]).toEqual([['chosen'], ['moved', '2']]);
+    // another corner of the same design stands on the same parts
+    solving.pickCorner({ inputVoltage: 13.2, outputCurrent: 0.2 });
+    await settle(CALM + 1);
+    expect([asked.splice(0), rested]).toEqual([['stays'], []]);
+    end();
   });
 
   test('a job that fails makes room for the next', async () => {

@@ -1,13 +1,12 @@
 import { create } from 'zustand';
-import type { Corner, Design, QuantityId } from '@yundro/core';
+import type { Corner, QuantityId } from '@yundro/core';
 
 export type Theme = 'light' | 'dark';
 
-/** Another design than the open one, or another corner, whose number is asked about. */
+/** Another corner than the one looked at, whose number is asked about. */
 export interface WhyOf {
-  design: Design;
   corner: Corner;
-  /** what sets it apart from the open design, in words */
+  /** what sets it apart, in words */
   words?: string;
 }
 
@@ -15,7 +14,7 @@ interface ViewState {
   theme: Theme;
   /** trail of quantities asked about; the last one is shown */
   why: QuantityId[];
-  /** what it was asked of, where that is not the open design at the corner looked at */
+  /** what it was asked of, where that is not the corner looked at */
   whyOf: WhyOf | undefined;
   /** the part of the schematic pointed at */
   part: string | undefined;

@@ -4,7 +4,7 @@ import 'katex/dist/katex.min.css';
 import CloseButton from 'react-bootstrap/CloseButton';
 import { formatQuantity, type Explanation } from '@yundro/core';
 import Button from 'react-bootstrap/Button';
-import { useDocument, useSolved } from '../stores/designStore.ts';
+import { useSolved } from '../stores/designStore.ts';
 import { backWhy, closeWhy, followWhy, useView } from '../stores/viewStore.ts';
 import { backgroundSolver } from '../workers/solver.ts';
 import css from './why.module.css';
@@ -30,18 +30,17 @@ const ORIGIN = { brief: 'from the brief', held: 'held by you', decided: 'decided
 export default function WhySheet() {
   const trail = useView((state) => state.why);
   const of = useView((state) => state.whyOf);
-  const opened = useDocument((state) => state.document);
   const viewed = useSolved((state) => state.corner);
-  const design = of?.design ?? opened;
+  const inForce = useSolved((state) => state.inForce);
   const corner = of?.corner ?? viewed;
   const [found, setFound] = useState<Explanation | 'none'>();
   const id = trail.at(-1);
 
   useEffect(() => {
     let current = true;
-    if (id === undefined || !design) return;
+    if (id === undefined || !inForce) return;
     backgroundSolver
-      .ask((solver) => solver.explain(design, corner, id))
+      .ask((solver) => solver.explain(inForce, corner, id))
       .then(
         (explanation) => current && setFound(explanation ?? 'none'),
         () => current && setFound('none'),
@@ -49,7 +48,7 @@ export default function WhySheet() {
     return () => {
       current = false;
     };
-  }, [id, design, corner]);
+  }, [id, inForce, corner]);
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {

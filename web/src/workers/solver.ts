@@ -1,5 +1,5 @@
 import { proxy, wrap, type Remote as Wrapped } from 'comlink';
-import type { Design } from '@yundro/core';
+import type { Choice, Design } from '@yundro/core';
 import type { LongAnswers, LongAsk } from './answers.ts';
 import type { Progress } from './long.ts';
 import type { Remote } from './solver.worker.ts';
@@ -51,7 +51,8 @@ export type LongAnswer<K extends keyof LongAnswers> =
 interface LongAnswering {
   long: (
     name: keyof LongAnswers,
-    design: Design,
+    given: Design,
+    choice: Choice | undefined,
     tell: (progress: Progress<unknown>) => void,
     ask: unknown,
   ) => Promise<unknown>;
@@ -69,7 +70,7 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
   let idle: ReturnType<typeof start> | undefined;
   return function askLong<K extends keyof LongAnswers>(
     name: K,
-    design: Design,
+    { given, choice }: { given: Design; choice?: Choice | undefined },
     tell: (progress: Progress<LongAnswer<K>>) => void,
     ask?: LongAsk<K>,
   ): { answer: Promise<LongAnswer<K>>; stop: () => void } {
@@ -85,7 +86,7 @@ export function createLongAsker(start: () => { answers: LongAnswering; end: () =
       if (keep && !idle) idle = asked;
       else asked.end();
     };
-    const answer = (asked.answers.long(name, design, proxy(told), ask) as Promise<LongAnswer<K>>).then(
+    const answer = (asked.answers.long(name, given, choice, proxy(told), ask) as Promise<LongAnswer<K>>).then(
       (found) => {
         finish(true);
         return found;
@@ -108,8 +109,8 @@ export const askLong = createLongAsker(startWorker);
 
 /** Whole judgements one after another, so that a page of many rails keeps one worker busy and not one each. */
 let turn: Promise<unknown> = Promise.resolve();
-export function judgeInTurn(design: Design): Promise<LongAnswer<'judge'>> {
-  const judged = turn.then(() => askLong('judge', design, () => undefined).answer);
+export function judgeInTurn(given: Design): Promise<LongAnswer<'judge'>> {
+  const judged = turn.then(() => askLong('judge', { given }, () => undefined).answer);
   turn = judged.catch(() => undefined);
   return judged;
 }

@@ -3,17 +3,21 @@ import type { Design } from '@yundro/core';
 import { followCalmly } from '../stores/designStore.ts';
 import type { LongAnswers, LongAsk } from './answers.ts';
 import { askLong, type LongAnswer } from './solver.ts';
+import type { InForce } from './standing.ts';
 
-/** An answer of the background worker that follows the open design a moment after it changes; none where it failed. */
-export function useAnswer<R>(ask: (design: Design) => Promise<R>): R | undefined {
+/**
+ * An answer of the background worker that follows the open design a moment after it changes; none where it failed.
+ * @param ask is given the design as it would be built, and what it is made of
+ */
+export function useAnswer<R>(ask: (design: Design, inForce: InForce) => Promise<R>): R | undefined {
   const [answer, setAnswer] = useState<R>();
   useEffect(() => {
     let wanted = {};
     const end = followCalmly({
       moved: () => (wanted = {}),
-      rested(document) {
+      rested(inForce) {
         const own = wanted;
-        ask(document).then(
+        ask(inForce.choice.design, inForce).then(
           (found) => {
             if (wanted === own) setAnswer(() => found);
           },
@@ -66,7 +70,7 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAs
       stopped = false;
       setRun((before) => (before.state === 'due' ? before : { ...before, part: 0, state: 'due' }));
     };
-    const rested = (document: Design): void => {
+    const rested = (inForce: InForce): void => {
       if (stopped) return;
       let wanted = true;
       setRun((before) => ({ ...before, part: 0, state: 'working' }));
@@ -75,7 +79,7 @@ export function useLongAnswer<K extends keyof LongAnswers>(name: K, ask?: LongAs
       const tell = ({ part, soFar }: { part: number; soFar: LongAnswer<K> }): void => {
         if (wanted && !over) setRun({ answer: soFar, part, state: 'working' });
       };
-      const asked = askLong(name, document, tell, ask);
+      const asked = askLong(name, inForce, tell, ask);
       end = () => {
         wanted = false;
         asked.stop();

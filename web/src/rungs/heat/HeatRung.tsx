@@ -140,7 +140,7 @@ interface Fall {
 }
 
 /** One corner: each mechanism as a bar, and each device from the ambient to its junction. */
-function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) {
+function Corner({ answer: { result, places } }: { answer: HeatAnswer }) {
   const brief = useDocument((state) => state.document!.brief);
   const points = result.operatingPoints;
   const usual = points.findIndex(
@@ -167,7 +167,6 @@ function Corner({ answer: { design, result, places } }: { answer: HeatAnswer }) 
   });
   const proposed = places.some(({ held, filled }) => !held && filled);
   const of = {
-    design,
     corner: { inputVoltage: point.inputVoltage, outputCurrent: point.outputCurrent },
     ...(proposed ? { words: 'with the parts that the shelf puts into the free places' } : {}),
   };

@@ -1,6 +1,8 @@
 import {
   heatOverLoad,
   loadProfile,
+  solveFromShelf,
+  viewParts,
   type Design,
   type Energy,
   type HeatOverLoad,
@@ -10,8 +12,8 @@ import {
   type PartsView,
   type Result,
 } from '@yundro/core';
-import { filled } from '../../workers/filled.ts';
 import type { Long } from '../../workers/long.ts';
+import type { Standing } from '../../workers/standing.ts';
 
 export type { HeatPoint } from '@yundro/core';
 
@@ -28,7 +30,7 @@ export interface HeatAnswer extends Omit<HeatOverLoad, 'energy'> {
 export const heatAnswers = {
   /** Every corner of another state of the design, its free places filled as this shelf fills them. */
   heatThen(design: Design, parts: readonly Part[]): OperatingPoint[] {
-    return filled(design, parts).result.operatingPoints;
+    return solveFromShelf(design, parts).operatingPoints;
   },
 };
 
@@ -36,8 +38,8 @@ export const heatAnswers = {
 const FILLED = 0.1;
 
 export const heatLongAnswers = {
-  *heat(design: Design, parts: readonly Part[]): Long<HeatAnswer> {
-    const { design: whole, result, places } = filled(design, parts);
+  *heat(whole: Design, { given, choice, parts }: Standing): Long<HeatAnswer> {
+    const { result, places } = viewParts(given, parts, choice);
     const { profile, assumed } = loadProfile(whole.brief);
     const answer = ({ energy, ...rest }: HeatOverLoad): HeatAnswer => ({
       design: whole,

@@ -5,7 +5,7 @@ import Form from 'react-bootstrap/Form';
 import { FORM_WORDS, formatQuantity, scaledTo, type DigitalForm, type DigitalParts } from '@yundro/core';
 import { neededAt } from '../../fields/needed.ts';
 import { QuantityField } from '../../fields/QuantityField.tsx';
-import { useDocument, useSolved } from '../../stores/designStore.ts';
+import { useBuilt, useSolved } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { cornerWords } from './Corners.tsx';
 import { keepEquation } from './keep.ts';
@@ -170,7 +170,7 @@ function Coefficients({ digital, decided }: { digital: DigitalParts; decided: bo
 
 /** Coefficients of a form, for a crossover and a margin. */
 function Place() {
-  const design = useDocument((state) => state.document);
+  const design = useBuilt();
   const frequency = useSolved((state) => state.decisions?.switchingFrequency) ?? 4e5;
   const [form, setForm] = useState<DigitalForm>('2p2z');
   const [wanted, setWanted] = useState<{ crossover: number | undefined; phaseMargin: number }>({

@@ -2,7 +2,7 @@ import { useEffect } from 'react';
 import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { Notices } from '../../app/Notices.tsx';
 import { Working } from '../../app/Working.tsx';
-import { useDocument } from '../../stores/designStore.ts';
+import { useBuilt } from '../../stores/designStore.ts';
 import { useLongAnswer } from '../../workers/useAnswer.ts';
 import { Corners, cornerWords, Impedance } from './Corners.tsx';
 import { Network } from './Network.tsx';
@@ -16,7 +16,7 @@ export default function LoopRung() {
   const spread = useLoop((state) => state.spread);
   const run = useLongAnswer('loop', spread);
   const { answer } = run;
-  const design = useDocument((state) => state.document!);
+  const design = useBuilt()!;
   const dragged = useLoop((state) => state.dragged);
   const shown = dragged ?? answer;
   // what was dragged belongs to this look at this design alone

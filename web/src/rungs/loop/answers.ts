@@ -25,7 +25,6 @@ import {
   type MeasuredLoop,
   type Objective,
   type Optimised,
-  type Part,
   type Placed,
   type PredictedStep,
   type ResponseCurve,
@@ -38,6 +37,7 @@ import {
   type PlacedDigital,
 } from '@yundro/core';
 import type { Long } from '../../workers/long.ts';
+import type { Standing } from '../../workers/standing.ts';
 
 /** An answer, or why there is none. */
 export interface Told<T> {
@@ -81,10 +81,10 @@ export const loopAnswers = {
 export type OptimumAnswer = Told<Optimised>;
 
 export const loopLongAnswers = {
-  *loop(design: Design, _parts: readonly Part[], spread: boolean): Long<LoopCorners> {
+  *loop(design: Design, _standing: Standing, spread: boolean): Long<LoopCorners> {
     return yield* loopCorners(design, spread);
   },
-  *optimum(design: Design, _parts: readonly Part[], objective: Objective): Long<OptimumAnswer> {
+  *optimum(design: Design, _standing: Standing, objective: Objective): Long<OptimumAnswer> {
     try {
       const going = optimiseNetwork(design, objective);
       for (;;) {

@@ -20,6 +20,7 @@ import { PathField } from '../../fields/PathField.tsx';
 import { PLACE_NAMES } from '../../shelf/words.ts';
 import { edit, useDocument } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
+import type { InForce } from '../../workers/standing.ts';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import type { PartsAnswer } from './answers.ts';
 import { Candidates } from './Candidates.tsx';
@@ -38,7 +39,7 @@ const KEYS: Readonly<Record<Place, keyof Design['decisions']>> = {
   inputCapacitors: 'inputCapacitors',
 };
 
-const askParts = (design: Design) => backgroundSolver.ask((solver) => solver.parts(design));
+const askParts = (_design: Design, inForce: InForce) => backgroundSolver.ask((solver) => solver.parts(inForce));
 
 /** The stage's places one by one, each with its part, and what else the shelf has for it. */
 export default function PartsRung() {

@@ -8,6 +8,7 @@ import {
   rectifierAlternatives,
   rankPlace,
   solve,
+  viewParts,
   type BillLine,
   type Design,
   type DriveMap,
@@ -17,8 +18,8 @@ import {
   type Place,
   type Ranked,
 } from '@yundro/core';
-import { filled } from '../../workers/filled.ts';
 import type { Long } from '../../workers/long.ts';
+import type { InForce, Standing } from '../../workers/standing.ts';
 
 /** The stage with its places filled, and its bill of materials. */
 export interface PartsAnswer extends PartsView {
@@ -38,19 +39,19 @@ function sumOf(bill: readonly BillLine[], of: (line: BillLine) => number | undef
 
 /** These are asked with the shelf's parts, which the worker reads by itself. */
 export const partsAnswers = {
-  parts(design: Design, shelf: readonly Part[]): PartsAnswer {
-    const view = filled(design, shelf);
+  parts({ given, choice }: InForce, shelf: readonly Part[]): PartsAnswer {
+    const view = viewParts(given, shelf, choice);
     const bill = billOf(view);
     return { ...view, bill, cost: sumOf(bill, (line) => line.cost), area: sumOf(bill, (line) => line.area) };
   },
   rank(design: Design, shelf: readonly Part[], place: Place): Ranked[] {
-    return rankPlace(filled(design, shelf).design, place, shelf);
+    return rankPlace(design, place, shelf);
   },
   pairs(design: Design, shelf: readonly Part[]): PairMap | undefined {
-    return pairMap(filled(design, shelf).design, shelf);
+    return pairMap(design, shelf);
   },
   drive(design: Design, shelf: readonly Part[]): DriveMap | undefined {
-    return driveMap(filled(design, shelf).design, shelf);
+    return driveMap(design, shelf);
   },
   /** The design with one part held in a place, or with all that were chosen. */
   withPart(design: Design, shelf: readonly Part[], place: Place, id: string): Design {
@@ -75,9 +76,9 @@ const POINTS = 21;
 
 export const partsLongAnswers = {
   /** The best synchronous rectifier and the best diode over load, all else alike. */
-  *rectifiers(design: Design, parts: readonly Part[]): Long<RectifierCurve[]> {
+  *rectifiers(_design: Design, { given, parts }: Standing): Long<RectifierCurve[]> {
     const curves: RectifierCurve[] = [];
-    for (const { kind, design: made, words, filled: fits } of rectifierAlternatives(design, parts)) {
+    for (const { kind, design: made, words, filled: fits } of rectifierAlternatives(given, parts)) {
       if (fits) {
         const { lightLoad } = solve(made).decisions;
         const points = lightLoadCurve(made, lightLoad, POINTS);

@@ -9,7 +9,9 @@ import {
   type SimulatedWaveforms,
   type Simulation,
 } from '@yundro/core';
+import { chosenFor } from '../../workers/filled.ts';
 import { drive, type Long } from '../../workers/long.ts';
+import type { Standing } from '../../workers/standing.ts';
 import { readCapture, type CaptureRead } from './capture.ts';
 import { rippleThrough, riseOf, type Rise } from './measures.ts';
 
@@ -190,16 +192,21 @@ const EMPTY: SimulatedWaveforms = {
 
 /** Shorter ones: a run as a whole, and a capture read. */
 export const scopeAnswers = {
-  scopeOf(design: Design, ask: ScopeAsk): ScopeAnswer {
-    return drive(scopeLongAnswers.scope(design, [], ask), () => undefined);
-  },
   capture(text: string, name: string): CaptureRead {
     return readCapture(text, name);
   },
 };
 
+/** Of another state of the design, filled as this shelf fills it. */
+export const scopeShelfAnswers = {
+  scopeOf(given: Design, parts: readonly Part[], ask: ScopeAsk): ScopeAnswer {
+    const { design } = chosenFor(given, parts);
+    return drive(scopeLongAnswers.scope(design, undefined, ask), () => undefined);
+  },
+};
+
 export const scopeLongAnswers = {
-  *scope(design: Design, _parts: readonly Part[], ask: ScopeAsk): Long<ScopeAnswer> {
+  *scope(design: Design, _standing: Standing | undefined, ask: ScopeAsk): Long<ScopeAnswer> {
     const answer: ScopeAnswer = {
       scenario: ask.scenario,
       runs: [],

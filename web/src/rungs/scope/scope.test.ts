@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { readDesign, type Design } from '@yundro/core';
 import { drive } from '../../workers/long.ts';
-import { scopeAnswers, scopeLongAnswers, type ScopeAnswer } from './answers.ts';
+import { scopeLongAnswers, type ScopeAnswer, type ScopeAsk } from './answers.ts';
 import { readCapture } from './capture.ts';
 import { riseOf, rippleThrough, stepEdge } from './measures.ts';
 
@@ -103,12 +103,15 @@ describe('what the bench reads', () => {
   });
 });
 
+const scopeOf = (design: Design, ask: ScopeAsk): ScopeAnswer =>
+  drive(scopeLongAnswers.scope(design, undefined, ask), () => undefined);
+
 describe('the Scope’s answer', () => {
   test('one run an input, with figures and traces; what is there so far is told on the way', () => {
     const parts: number[] = [];
     const seen: ScopeAnswer[] = [];
     const answer = drive(
-      scopeLongAnswers.scope(designOf(), [], { scenario: 'load-step', inputs: [18, 32], duration: 3e-3 }),
+      scopeLongAnswers.scope(designOf(), undefined, { scenario: 'load-step', inputs: [18, 32], duration: 3e-3 }),
       ({ part, soFar }) => {
         parts.push(part);
         seen.push(soFar);
@@ -123,11 +126,11 @@ describe('the Scope’s answer', () => {
   });
 
   test('a scenario that cannot be is said, and dangerous ones are cautioned', () => {
-    const none = scopeAnswers.scopeOf(designOf(), { scenario: 'open-loop', inputs: [24] });
+    const none = scopeOf(designOf(), { scenario: 'open-loop', inputs: [24] });
     expect(none.runs).toEqual([]);
     expect(none.trouble).toMatchObject({ path: 'duty' });
     const high = designOf({ inputVoltage: { min: 20, nominal: 24, max: 28 }, outputVoltage: 48, source: 'battery' });
-    const lost = scopeAnswers.scopeOf(high, {
+    const lost = scopeOf(high, {
       scenario: 'feedback-lost',
       inputs: [24],
       // lightly loaded: at full load the current limit holds it down
@@ -135,13 +138,13 @@ describe('the Scope’s answer', () => {
       duration: 20e-3,
     });
     expect(lost.cautions.join(' ')).toMatch(/Above 60 V/u);
-    const shorted = scopeAnswers.scopeOf(high, { scenario: 'switch-shorted', inputs: [24] });
+    const shorted = scopeOf(high, { scenario: 'switch-shorted', inputs: [24] });
     expect(shorted.cautions.join(' ')).toMatch(/fuse close to its terminals/u);
   });
 
   test('a step of the load opens on its event, with what stood before it and what is allowed', () => {
     const answer = drive(
-      scopeLongAnswers.scope(designOf(), [], { scenario: 'load-step', inputs: [24] }),
+      scopeLongAnswers.scope(designOf(), undefined, { scenario: 'load-step', inputs: [24] }),
       () => undefined,
     );
     const { time, outputVoltage, inductorCurrent } = answer.runs[0]!.traces;
@@ -161,7 +164,7 @@ describe('the Scope’s answer', () => {
     expect(answer.warnings).toEqual([]);
     // what is no step has no event
     const start = drive(
-      scopeLongAnswers.scope(designOf(), [], { scenario: 'open-loop', inputs: [24], duty: 0.14 }),
+      scopeLongAnswers.scope(designOf(), undefined, { scenario: 'open-loop', inputs: [24], duty: 0.14 }),
       () => undefined,
     );
     expect(start.event).toBeUndefined();

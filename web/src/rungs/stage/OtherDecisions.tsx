@@ -3,7 +3,7 @@ import Form from 'react-bootstrap/Form';
 import { free, hold, TAPES, tapesFor, type CompleteDecisions } from '@yundro/core';
 import { say } from '../../app/undoToast.tsx';
 import { HoldToggle } from '../../decisions/HoldToggle.tsx';
-import { edit, useDocument, watchTapes } from '../../stores/designStore.ts';
+import { edit, useDocument, useSolved, watchTapes } from '../../stores/designStore.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import { BankEditor } from './BankEditor.tsx';
 import { ChoiceEditor, QuantityEditor, useOpenTape } from './DecisionEditor.tsx';
@@ -73,10 +73,11 @@ function SecondStage({
 }) {
   const { outputFilter } = decisions;
   const fit = (feedback: 'before' | 'after'): void => {
+    const { inForce } = useSolved.getState();
     const { document: design } = useDocument.getState();
     if (!design) return;
     void backgroundSolver
-      .ask((solver) => solver.secondStage(design))
+      .ask((solver) => solver.secondStage(inForce?.given === design ? inForce.choice.design : design))
       .then(
         (suggested) => {
           // the section was suggested for this very design

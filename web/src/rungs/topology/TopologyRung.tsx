@@ -3,11 +3,12 @@ import { ErrorBoundary } from '../../app/ErrorBoundary.tsx';
 import { useSolved } from '../../stores/designStore.ts';
 import { PictureGrid } from './PictureGrid.tsx';
 import { ComparisonTable, TopologyReason } from './ComparisonTable.tsx';
+import type { InForce } from '../../workers/standing.ts';
 import { useAnswer } from '../../workers/useAnswer.ts';
 import { backgroundSolver } from '../../workers/solver.ts';
 import css from './topology.module.css';
 
-const askCompare = (design: Design) => backgroundSolver.ask((solver) => solver.compare(design));
+const askCompare = (_design: Design, inForce: InForce) => backgroundSolver.ask((solver) => solver.compare(inForce));
 const askPictures = (design: Design) => backgroundSolver.ask((solver) => solver.pictures(design));
 
 /** The choice between topologies, and the pictures that decide it. */

@@ -9,12 +9,12 @@ import {
   type Alternative,
   type Design,
   type LinearAlternative,
-  type Part,
   type QuantityId,
   type Topology,
   type Verdict,
 } from '@yundro/core';
 import type { Long } from '../../workers/long.ts';
+import type { InForce, Standing } from '../../workers/standing.ts';
 
 /** One figure of every alternative in words, in their order; of the linear regulator where it has one. */
 export interface ComparedRow {
@@ -101,11 +101,11 @@ export type JudgedTopologies = Partial<Record<Topology, { verdict: Verdict; word
 
 export const topologyLongAnswers = {
   /** Each topology judged whole, one after another. */
-  *topologies(design: Design, _parts: readonly Part[]): Long<JudgedTopologies> {
+  *topologies(_design: Design, { given, parts }: Standing): Long<JudgedTopologies> {
     const told: JudgedTopologies = {};
-    const list = topologyDesigns(design);
+    const list = topologyDesigns(given);
     for (const [k, { topology, design: alone }] of list.entries()) {
-      const going = judging(alone, { unadvised: true });
+      const going = judging(alone, { unadvised: true, parts });
       let step = going.next();
       for (; !step.done; step = going.next()) yield { part: (k + step.value.part) / list.length, soFar: { ...told } };
       const { verdict, targets } = step.value;
@@ -117,8 +117,8 @@ export const topologyLongAnswers = {
 };
 
 export const topologyAnswers = {
-  compare(design: Design): Compared {
-    const { alternatives, standing, silicon, linear } = compareTopologies(design);
+  compare({ given, choice }: InForce): Compared {
+    const { alternatives, standing, silicon, linear } = compareTopologies(given, () => choice.design);
     return {
       alternatives: alternatives.map(({ topology, name, ruledOut, reservations }) => ({
         topology,
