@@ -130,7 +130,7 @@ function askCorner(
   { corner, variation, frequencies }: { corner: Corner; variation: Variation; frequencies: readonly number[] },
   found: LoopCorners,
 ): void {
-  const made = loopAt(design, varied(decisions, variation), corner);
+  const made = loopAt(design, varied(decisions, variation), corner, true);
   // pulses that come as the load takes them tell nothing beyond half of them
   const told = found.network ? frequencies : frequencies.filter((at, k) => k < 2 || at <= made.switches / 2);
   const values = told.map(made.gain);

@@ -116,10 +116,10 @@ export interface Loop {
 }
 
 /**
- * The loop at one corner; of a digital controller without its steps, which have no response.
+ * The loop at one corner, `roughly` with a bent inductance told as finely as a verdict needs; of a digital controller without its steps, which have no response.
  * @throws SimulationError in words where the corner has no steady state to disturb
  */
-export function loopAt(design: Design, given: CompleteDecisions, corner: Corner): Loop {
+export function loopAt(design: Design, given: CompleteDecisions, corner: Corner, roughly = false): Loop {
   const decisions = withoutSteps(given);
   const segments: Segment[] = [
     {
@@ -132,7 +132,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     },
   ];
   const { method } = decisions.control;
-  const closedReady = ready(design, decisions, corner, segments);
+  const closedReady = ready(design, decisions, corner, segments, { roughly });
   if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
     throw new NoLoop('The stage does not reach its output at this corner: there is no loop to judge.');
   if (closedReady.setup.modulator.leastPulse && skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
@@ -225,7 +225,8 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner)
     !sensesCurrent(decisions.control) && closedReady.solved.state.mode === 'CCM' && !decisions.inductor.inductanceCurve;
   let holding: Steady | undefined | 'none' = 'none';
   const heldPeriod = (): Steady | undefined => {
-    if (holding === 'none') holding = periodicState(ready(design, decisions, corner, segments, { held: true }));
+    if (holding === 'none')
+      holding = periodicState(ready(design, decisions, corner, segments, { held: true, roughly }));
     return holding;
   };
   // from the control voltage to what is sensed, and to the load; and what disturbs both, the loop open

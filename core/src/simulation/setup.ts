@@ -5,7 +5,7 @@ import { answersSlowly } from '../network/network.ts';
 import { formatQuantity } from '../quantity/format.ts';
 import { effective } from '../stage/operating/heat.ts';
 
-import { solveCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
+import { solvedCorner, type SolvedPoint } from '../stage/operating/operatingPoint.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
 import { branchOf, circuitOf, conditionsAt, rectifies, ULTRASONIC_FREQUENCY } from '../topology/ofDesign.ts';
 import { hasAmplifier } from '../control/compensator.ts';
@@ -90,11 +90,13 @@ const OSCILLATOR = 0.5;
 const HYSTERESIS = 0.02;
 /**
  * A bent inductance: as fine as ODE solvers tell apart, or in a run of more cycles as fine as no bench does. Each step is a
- * mode of its own, and a start passes through them all.
+ * mode of its own, and a start passes through them all. For a verdict a current may leave the true one by a part of its
+ * ripple that shows in no dip and no margin.
  */
-const BENT: Readonly<Record<'short' | 'long', Fineness>> = {
+const BENT: Readonly<Record<'short' | 'long' | 'verdict', Fineness>> = {
   short: { apart: FINE, finest: 48 },
   long: ROUGH,
+  verdict: { apart: 2e-3, finest: 4 },
 };
 const LONG_RUN = 200;
 /** Times the output above which control switches stay off, where nothing else is said (the file format's convention). */
@@ -130,6 +132,8 @@ export interface Wanted {
   held?: boolean;
   /** s that are followed, where it is no single period */
   duration?: number;
+  /** a bent inductance is told as finely as a verdict needs */
+  roughly?: boolean | undefined;
 }
 
 /**
@@ -140,7 +144,7 @@ export function ready(
   given: CompleteDecisions,
   corner: Corner,
   segments: readonly Segment[],
-  { duty, held = false, duration = 0 }: Wanted = {},
+  { duty, held = false, duration = 0, roughly = false }: Wanted = {},
 ): Ready {
   const { brief, decisions: own } = design;
   const model = topologyModel(given.topology);
@@ -150,13 +154,13 @@ export function ready(
       `${corner.inputVoltage} V, expected above decisions.control.undervoltageLockout.falling (${lockout.falling} V): below it nothing switches.`,
       'vin',
     );
-  const solved = solveCorner(model, brief, given, corner);
+  const solved = solvedCorner(model, brief, given, corner);
   const decisions = effective(given, solved.point?.temperatures ?? {});
   const operation = solved.state?.operation ?? model.operations(conditionsAt(brief, decisions, corner))[0]!;
   // a bent inductance in steps for the swing that the stage's own solution has
   const { inductanceCurve } = decisions.inductor;
   const swing = solved.point?.inductorCurrent.ripple ?? decisions.inductor.saturationCurrent ?? 1;
-  const told = BENT[duration * decisions.switchingFrequency > LONG_RUN ? 'long' : 'short'];
+  const told = BENT[roughly ? 'verdict' : duration * decisions.switchingFrequency > LONG_RUN ? 'long' : 'short'];
   const bend =
     inductanceCurve && !decisions.coupling ? bendOf(inductanceCurve, Math.max(swing, 1e-6), told) : undefined;
   const { control, rectifier } = decisions;

@@ -1,7 +1,7 @@
 import type { Corner } from '../design/corner.ts';
 import type { Brief, Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/format.ts';
-import { solveCorner } from '../stage/operating/operatingPoint.ts';
+import { solvedCorner } from '../stage/operating/operatingPoint.ts';
 import { followingDuty } from '../stage/operating/patterns.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
 import { clockingOf } from '../topology/ofDesign.ts';
@@ -82,24 +82,14 @@ export function leavesPulsesOut(
     modulator.floor = SKIPPED_BELOW * shortest * slopeAt(corner.inputVoltage, brief.outputVoltage);
 }
 
-/** Every corner of a design asks for it again, and it takes two corners to tell. */
-const PEAKS = new WeakMap<Brief, WeakMap<CompleteDecisions, number>>();
-
 /** A, one phase's at full load, at the worse end of the input; 0 where neither has a steady state. */
 export function highestPeak(brief: Brief, decisions: CompleteDecisions): number {
-  const known = PEAKS.get(brief) ?? new WeakMap<CompleteDecisions, number>();
-  PEAKS.set(brief, known);
-  let peak = known.get(decisions);
-  if (peak === undefined) {
-    const { inputVoltage, outputCurrent } = brief;
-    const model = topologyModel(decisions.topology);
-    const at = (volts: number): number =>
-      solveCorner(model, brief, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max }).point
-        ?.inductorCurrent.peak ?? 0;
-    peak = Math.max(at(inputVoltage.min), at(inputVoltage.max));
-    known.set(decisions, peak);
-  }
-  return peak;
+  const { inputVoltage, outputCurrent } = brief;
+  const model = topologyModel(decisions.topology);
+  const at = (volts: number): number =>
+    solvedCorner(model, brief, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max }).point
+      ?.inductorCurrent.peak ?? 0;
+  return Math.max(at(inputVoltage.min), at(inputVoltage.max));
 }
 
 /** Times what asks for a whole period or for the limit's current at which a stand-in amplifier's output ends. Common practice, no source. */

@@ -112,6 +112,27 @@ export function solveCorner(
   return solved === 'spent' ? { point: undefined, state: undefined, spent: true } : solved;
 }
 
+/** Corners solved of late, by everything that they depend on: what judges a design asks for the same ones again and again. */
+const SOLVED = new Map<string, SolvedPoint>();
+const MOST_SOLVED = 32;
+
+/** The same as {@link solveCorner}, kept for whoever asks again. */
+export function solvedCorner(
+  model: TopologyModel,
+  brief: Brief,
+  decisions: CompleteDecisions,
+  corner: Corner,
+): SolvedPoint {
+  const key = JSON.stringify([brief, decisions, corner.inputVoltage, corner.outputCurrent]);
+  const known = SOLVED.get(key);
+  const solved = known ?? solveCorner(model, brief, decisions, corner);
+  if (solved.spent) return solved;
+  SOLVED.delete(key);
+  SOLVED.set(key, solved);
+  if (SOLVED.size > MOST_SOLVED) SOLVED.delete(SOLVED.keys().next().value!);
+  return solved;
+}
+
 function solveWithout(model: TopologyModel, brief: Brief, decisions: CompleteDecisions, corner: Corner): SolvedPoint {
   const drawn = corner.outputCurrent + (decisions.preload ?? 0);
   const passes = model.id === 'boost' && corner.inputVoltage > brief.outputVoltage;
