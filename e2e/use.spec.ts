@@ -197,7 +197,7 @@ test('the address holds the corner and the waveforms shown; what is missed is le
     .getByRole('button', { name: 'try' })
     .click({ timeout: 60_000 });
   await expect(page.locator('[data-testid=margin][data-verdict=missed]')).toHaveCount(0);
-  await expect(bank).toHaveAttribute('aria-valuetext', /^10 ×/u);
+  await expect(bank).toHaveAttribute('aria-valuetext', /^5 × 31/u);
   await saved(page);
 });
 

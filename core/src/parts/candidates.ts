@@ -405,6 +405,8 @@ export interface RankedPair {
   rectifier: Counted;
   words: string;
   pairs: Pairs;
+  /** none keeps its junctions cool by its package alone */
+  hot?: true;
 }
 
 /**
@@ -419,6 +421,25 @@ export function pairCandidates(
   by: Derating,
   free: { control: boolean; rectifier: boolean },
 ): RankedPair | string {
+  const inClass = pairsOf(design, decisions, parts, stresses, by, free, MOST_OF_CLASS);
+  if (typeof inClass !== 'string' && !inClass.hot) return inClass;
+  const any = pairsOf(design, decisions, parts, stresses, by, free, Infinity);
+  return typeof any === 'string' || (typeof inClass !== 'string' && any.hot) ? inClass : any;
+}
+
+/** Times the voltage that is asked of a switch, ringing with it, beyond which one is of another class, and V below which none is. Our own starting point. */
+const MOST_OF_CLASS = 2.5;
+const LOW_VOLTAGE = 60;
+
+function pairsOf(
+  design: Design,
+  decisions: CompleteDecisions,
+  parts: readonly Part[],
+  stresses: Stresses,
+  by: Derating,
+  free: { control: boolean; rectifier: boolean },
+  classes: number,
+): RankedPair | string {
   const { brief } = design;
   const drive = driveOf(decisions);
   const { phases } = decisions;
@@ -428,6 +449,7 @@ export function pairCandidates(
     offered(parts, 'mosfet').flatMap((part) =>
       Array.from({ length: MOST_PARALLEL }, (_, i) => ({ part, count: i + 1 })).filter(
         ({ count }) =>
+          (part.voltageRating ?? 0) <= Math.max(LOW_VOLTAGE, classes * by.ringing * blocking) &&
           mosfetReasons(part, { blocking, rms, gateVoltage: drive.gateVoltage }, count, brief, by).length === 0,
       ),
     );
@@ -499,7 +521,13 @@ export function pairCandidates(
       if (!(pairs.loss[at]! < Infinity)) return hot;
       // what a heat sink is put to, and what is judged too hot without
       const [i, j] = place(at);
-      return { control: controls[i]!, rectifier: rectifiers[j]!, words: `${hot}; the one that loses least`, pairs };
+      return {
+        control: controls[i]!,
+        rectifier: rectifiers[j]!,
+        words: `${hot}; the one that loses least`,
+        pairs,
+        hot: true,
+      };
     }
     const limit = WORTH * pairs.loss[first]!;
     // of those that cost the same the one that loses least

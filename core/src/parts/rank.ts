@@ -1,5 +1,6 @@
 import type { Design } from '../design/schema.ts';
 import type { Mosfet, Part } from '../shelf/part.ts';
+import { formatQuantity } from '../quantity/index.ts';
 import { offered } from '../shelf/shelf.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
@@ -275,6 +276,11 @@ function switchCandidates(
       const worth =
         reasons.length > 0 || typeof ranked === 'string' ? undefined : withBestMate(ranked.pairs, place, part, count);
       if (worth) reasons.push(...heatReasons(worth.temperature, design.brief, 'resistance'));
+      else if (reasons.length === 0 && typeof ranked !== 'string')
+        reasons.push({
+          by: 'class',
+          words: `rated ${formatQuantity(part.voltageRating ?? 0, 'V')}, of another class than the ${formatQuantity(blocking, 'V')} that it blocks`,
+        });
       const candidate: Candidate = {
         part,
         count,

@@ -87,7 +87,8 @@ const SPARE = 0.1;
 
 /** `met` with at least a tenth of the requirement to spare, `marginal` inside with less, `missed` outside. */
 export function verdictOf(required: number, margin: number): Judged {
-  if (!(margin >= 0)) return 'missed';
+  // what is met to the last figures of the arithmetic is met
+  if (!(margin >= -1e-9 * Math.abs(required))) return 'missed';
   return margin >= SPARE * required * (1 - 1e-12) ? 'met' : 'marginal';
 }
 
