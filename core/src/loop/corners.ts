@@ -274,7 +274,7 @@ const VECTOR_MARGIN = 0.5;
 export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   const { decisions } = completeDecisions(design);
   try {
-    const made = loopAt(design, decisions, corner);
+    const made = loopAt(design, decisions, corner, true);
     const frequencies = withResonances(
       usualFrequencies(decisions.switchingFrequency, POINTS),
       resonancesOf(design, decisions),
