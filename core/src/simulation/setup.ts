@@ -132,8 +132,8 @@ export interface Wanted {
   held?: boolean;
   /** s that are followed, where it is no single period */
   duration?: number;
-  /** a bent inductance is told as finely as a verdict needs */
-  roughly?: boolean | undefined;
+  /** a bent inductance is told as finely as the verdict of a run needs, or as a bench tells apart */
+  roughly?: boolean | 'bench' | undefined;
 }
 
 /**
@@ -160,7 +160,14 @@ export function ready(
   // a bent inductance in steps for the swing that the stage's own solution has
   const { inductanceCurve } = decisions.inductor;
   const swing = solved.point?.inductorCurrent.ripple ?? decisions.inductor.saturationCurrent ?? 1;
-  const told = BENT[roughly ? 'verdict' : duration * decisions.switchingFrequency > LONG_RUN ? 'long' : 'short'];
+  const told =
+    BENT[
+      roughly === true
+        ? 'verdict'
+        : roughly === 'bench' || duration * decisions.switchingFrequency > LONG_RUN
+          ? 'long'
+          : 'short'
+    ];
   const bend =
     inductanceCurve && !decisions.coupling ? bendOf(inductanceCurve, Math.max(swing, 1e-6), told) : undefined;
   const { control, rectifier } = decisions;

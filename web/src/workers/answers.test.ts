@@ -7,6 +7,7 @@ import {
   hold,
   keepParts,
   loop,
+  loopCorners,
   readDesign,
   solve,
   tellQuantity,
@@ -62,8 +63,13 @@ describe.each(RAILS)('the %s rail', (name) => {
     const viewed = answers.view(inForce.choice, corner);
     for (const id of ['inductorPeak', 'outputRipple', 'efficiency'] as const)
       expect(answers.explain(inForce, corner, id)!.value).toBe(viewed.drawn[id]!.value);
-    const { phaseMargin } = loop(inForce.choice.design, { at: corner });
-    expect(answers.explain(inForce, corner, 'phaseMargin')!.value).toBeCloseTo(phaseMargin!, 1);
+    const { value } = answers.explain(inForce, corner, 'phaseMargin')!;
+    const shown = drive(loopCorners(inForce.choice.design, false), () => undefined).corners.find(
+      ({ inputVoltage, outputCurrent }) => inputVoltage === nominal && outputCurrent === corner.outputCurrent,
+    )!;
+    expect(value).toBeCloseTo(shown.phaseMargin!, 6);
+    // the command tells a bent inductance finer than a bench could
+    expect(Math.abs(value - loop(inForce.choice.design, { at: corner }).phaseMargin!)).toBeLessThan(0.1);
   });
 });
 
