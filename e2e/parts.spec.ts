@@ -55,7 +55,7 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   const held = places.filter({ hasText: 'Inductor' }).first();
   await expect(held).toContainText(name);
   await expect(held.getByRole('button', { name: 'Let go' })).toBeVisible();
-  await page.getByRole('button', { name: /^Keep all 5/u }).click();
+  await page.getByRole('button', { name: /^Hold the 5 parts/u }).click();
   await expect(page.getByText('every place is held')).toBeVisible({ timeout: 20_000 });
   await saved(page);
   // the margins now speak of every mechanism, and of junctions
@@ -95,7 +95,7 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await expect(losses).not.toContainText('K warmer', { timeout: 20_000 });
   await page.goBack();
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('button', { name: /^Keep all 5/u })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('button', { name: /^Hold the 5 parts/u })).toBeVisible({ timeout: 20_000 });
 });
 
 test('the shelf: searched by value, edited with its faults at the field, imported with a preview', async ({

@@ -1,12 +1,16 @@
 import { parseArgs } from 'node:util';
 import {
+  chooseParts,
   designJsonSchema,
   MAXIMUM_BYTES,
   parseQuantity,
   readDesignText,
   judge,
+  namedParts,
   type Corner,
+  type Design,
   type Fault,
+  type Part,
   type Verdicts,
 } from '@yundro/core';
 import { loopCommand } from './loop.ts';
@@ -27,14 +31,15 @@ const USAGE = `yundro: sizes and checks non-isolated DC-DC stages
   yundro solve FILE [--at vin=24,iout=3] [--json]   decide what is open, compute the corners, judge every target:
         [--quick]                                   stage, loop, load steps, start and short circuit; or the stage alone
         [--shelf demo | --shelf SHELF.json]         fill the places that FILE leaves free with parts
-  yundro simulate FILE --scenario steady-state|load-step|line-step|start-up|short-circuit|open-loop
+  yundro simulate FILE [--shelf …] --scenario steady-state|load-step|line-step|start-up|short-circuit|open-loop
         [--at vin=24,iout=3] [--duration 2m] [--json | --csv] [--no-waveforms]
         [--duty 0.5] [--release] [--prebias 1] [--resistance 0.01] [--from 1 --to 3 [--slew 1M]]
                                                     the switching circuit, event by event
-  yundro loop FILE [--at vin=24,iout=3] [--frequencies 1k,10k] [--exact] [--json | --csv]
+  yundro loop FILE [--shelf …] [--at vin=24,iout=3] [--frequencies 1k,10k] [--exact] [--json | --csv]
                                                     plant, compensator, loop gain, output and input impedance
         [--search bandwidth | impedance | step]     the network that is best while margins hold at every corner
-  yundro compare FILE FILE… [--quick] [--json]      judge each and put their figures side by side
+  yundro compare FILE FILE… [--shelf …] [--quick] [--json]
+                                                    judge each and put their figures side by side
   yundro parts [--kind mosfet] [--where 'onResistance < 10m && voltageRating >= 40']
                                                     search the demo shelf, or --shelf SHELF.json
         [--place inductor FILE]                     rank the parts for a place of a design
@@ -54,6 +59,7 @@ const WRONG = 2;
 const TAKES: Readonly<Record<string, readonly string[]>> = {
   solve: ['json', 'at', 'shelf', 'quick'],
   simulate: [
+    'shelf',
     'json',
     'at',
     'scenario',
@@ -69,8 +75,8 @@ const TAKES: Readonly<Record<string, readonly string[]>> = {
     'no-waveforms',
     'seed',
   ],
-  loop: ['json', 'at', 'frequencies', 'exact', 'csv', 'search'],
-  compare: ['json', 'at', 'quick'],
+  loop: ['shelf', 'json', 'at', 'frequencies', 'exact', 'csv', 'search'],
+  compare: ['shelf', 'json', 'at', 'quick'],
   parts: ['json', 'shelf', 'kind', 'where', 'place', 'import', 'export', 'fixture', 'check'],
   schema: ['json'],
   speed: ['json'],
@@ -172,6 +178,12 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     }
   }
   const depth = values.quick ? 'stage' : 'whole';
+  let parts: readonly Part[] | undefined;
+  try {
+    parts = values.shelf === undefined ? undefined : (await shelfFrom(values.shelf, readAt)).parts;
+  } catch (error) {
+    return refused(error);
+  }
   if (command === 'compare') {
     if (values.at !== undefined) return refuse('compare weighs all corners and takes no --at');
     if (file === undefined || more.length === 0) return refuse('compare needs two FILEs or more');
@@ -180,7 +192,9 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
       const read = await readFileAt(console, name);
       if (typeof read === 'string') return refuse(read);
       if (!read.ok) return refuseFaults(console, name, read.faults);
-      compared.push({ design: read.design, result: judge(read.design, { remarks: read.remarks, depth }) });
+      const faults = nameFaults(read.design, parts);
+      if (faults.length > 0) return refuseFaults(console, name, faults);
+      compared.push({ design: read.design, result: judge(read.design, { remarks: read.remarks, depth, parts }) });
     }
     console.out(values.json ? `${JSON.stringify(comparisonOf(compared), null, 2)}\n` : describeComparison(compared));
     return 0;
@@ -193,11 +207,14 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   const read = await readFileAt(console, file);
   if (typeof read === 'string') return refuse(read);
   if (!read.ok) return refuseFaults(console, file, read.faults);
+  const faults = nameFaults(read.design, parts);
+  if (faults.length > 0) return refuseFaults(console, file, faults);
+  const built = parts ? chooseParts(read.design, parts).design : read.design;
   if (command === 'simulate') {
     const { scenario, duration, duty, prebias, resistance, from, to, slew, release, csv, json } = values;
     try {
       console.out(
-        simulateCommand(read.design, {
+        simulateCommand(built, {
           scenario,
           at,
           duration,
@@ -222,7 +239,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
     const { frequencies, exact, csv, json, search } = values;
     try {
       console.out(
-        loopCommand(read.design, {
+        loopCommand(built, {
           at,
           frequencies,
           exact: exact === true,
@@ -238,7 +255,6 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   }
   let result: Verdicts;
   try {
-    const parts = values.shelf === undefined ? undefined : (await shelfFrom(values.shelf, readAt)).parts;
     result = judge(read.design, { at, remarks: read.remarks, depth, parts });
   } catch (error) {
     return refused(error);
@@ -246,6 +262,10 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   console.out(values.json ? `${JSON.stringify(result, null, 2)}\n` : describeResult(read.design, result));
   return 0;
 }
+
+/** Parts that a file names alone and that the shelf does not have. */
+const nameFaults = (design: Design, parts: readonly Part[] | undefined): Fault[] =>
+  parts ? namedParts(design, parts).faults : [];
 
 /** A design file read, or what keeps it from being read. */
 async function readFileAt(console: Console, file: string): Promise<ReturnType<typeof readDesignText> | string> {

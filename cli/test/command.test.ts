@@ -188,6 +188,30 @@ describe('parts', () => {
     expect(out).toMatch(/^ {2}temperature of controlSwitch +\d/mu);
   });
 
+  test('loop, simulate and compare stand on the shelf’s parts too; an id that it does not have is named by its place', async () => {
+    const files = {
+      'b.json': bare,
+      'n.json': JSON.stringify({ ...(JSON.parse(bare) as object), decisions: { inductor: { partId: 'no-such' } } }),
+    };
+    const solved = JSON.parse(
+      (await inProcess(['solve', 'b.json', '--json', '--quick', '--shelf', 'demo'], files)).out,
+    ) as { decisions: { inductor: object } };
+    const compared = async (...more: string[]) =>
+      (await inProcess(['compare', 'b.json', 'b.json', '--json', '--quick', ...more], files)).out;
+    expect(await compared('--shelf', 'demo')).not.toBe(await compared());
+    const plain = JSON.parse((await inProcess(['loop', 'b.json', '--json'], files)).out) as { phaseMargin: number };
+    const looped = JSON.parse(
+      (await inProcess(['loop', 'b.json', '--json', '--shelf', 'demo'], files)).out,
+    ) as typeof plain;
+    expect(looped.phaseMargin).not.toBe(plain.phaseMargin);
+    expect(solved.decisions.inductor).toHaveProperty('partId');
+    for (const command of [['solve'], ['loop'], ['simulate', '--scenario', 'steady-state']])
+      expect(await inProcess([...command, 'n.json', '--shelf', 'demo'], files)).toMatchObject({
+        status: 2,
+        error: expect.stringContaining('decisions.inductor.partId: there is no part "no-such" on the shelf'),
+      });
+  });
+
   test('a shelf exported, checked, imported from its own table and used: the same parts', async () => {
     const csv = (await inProcess(['parts', '--kind', 'inductor', '--export', 'csv'])).out;
     const shelf = await inProcess(['parts', '--import', 'i.csv', '--kind', 'inductor'], { 'i.csv': csv });

@@ -14,6 +14,7 @@ export {
   fieldOf,
   type Change,
   free,
+  freeAll,
   hold,
   taken,
   isHeld,
@@ -97,6 +98,7 @@ export {
   type TapeStretch,
 } from './explore/tape.ts';
 export { chooseParts, keepParts, type Choice } from './parts/choose.ts';
+export { namedParts } from './parts/named.ts';
 export { nearestFor } from './parts/nearest.ts';
 export { PLACES, type Place } from './parts/places.ts';
 export { CLASS_KEYS, nearestOf, type Nearest } from './shelf/classes.ts';

@@ -2,6 +2,7 @@ import { advising } from './advice.ts';
 import type { Judged, LookedAt } from './area.ts';
 import { LONG_AREAS, type QuantityId } from './areas.ts';
 import { chooseParts, type Choice } from './parts/choose.ts';
+import { bareNames } from './parts/named.ts';
 import { DECISION } from './parts/places.ts';
 import type { Corner } from './design/corner.ts';
 import { isHeld } from './design/decision.ts';
@@ -65,6 +66,10 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
   const filled = choice?.design ?? design;
   const solved: Verdicts = choice ? solveChosen(design, choice, asked) : solve(filled, asked);
   const { decisions } = solved;
+  const unread = (choice ? [] : bareNames(design)).map(({ id, path }) => ({
+    id: 'part-unread',
+    message: `${path} names "${id}" without a value, and there is no shelf to read it from: the values of the rule stand.`,
+  }));
   const first = [...solved.targets, ...placeTargets(design, choice), ...ratingTargets(filled, decisions)];
   const works =
     solved.operatingPoints.length > 0 &&
@@ -90,7 +95,7 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
       ...solved,
       targets,
       verdict: worstVerdict(targets),
-      warnings: [...solved.warnings, ...areas.flatMap(({ warnings }) => warnings)],
+      warnings: [...solved.warnings, ...unread, ...areas.flatMap(({ warnings }) => warnings)],
     };
   };
   if (depth === 'stage' || !works) return compose();

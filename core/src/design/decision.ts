@@ -42,6 +42,18 @@ export function hold(design: Design, path: string, value: unknown): Design {
   return withValue(design, `decisions.${path}`, value);
 }
 
+/** What stays when all is let go of: how much of a rating may be used, and what was noted. */
+const KEPT = ['derating', 'reasons'] as const;
+
+/** Gives every decision back to Yundro. */
+export function freeAll(design: Design): Design {
+  const kept = KEPT.flatMap((path) => {
+    const value = design.decisions[path];
+    return value === undefined ? [] : [[path, value] as const];
+  });
+  return { ...design, decisions: Object.fromEntries(kept) };
+}
+
 /** Gives one decision back to Yundro. */
 export function free(design: Design, path: string): Design {
   const next = withoutValue(design, `decisions.${path}`);

@@ -1,7 +1,7 @@
 export { describeChanges, nameOfEntry, type Change } from './words.ts';
 export { listDifferences, type Difference } from './difference.ts';
 export { fieldName, fieldOf, fieldRecords, type Field } from './fieldRecords.ts';
-export { free, hold, isHeld, taken, valueAt, withValue, withoutValue } from './decision.ts';
+export { free, freeAll, hold, isHeld, taken, valueAt, withValue, withoutValue } from './decision.ts';
 export { bringForward, type MigrationStep } from './migrate.ts';
 export {
   nestedDeeper,

@@ -29,8 +29,10 @@ export function stockFor(
       .sort((a, b) => a.cost / a.bank.capacitance - b.cost / b.bank.capacitance);
   const films = of('film');
   const ceramics = of('ceramic').filter(({ bank }) => bank.capacitance >= 1e-7 * 0.2);
+  // without either, what there is carries all of it, as many as that takes
+  const carrying = [ceramics, films, of('polymer', 'tantalum', 'electrolytic')].find((list) => list.length > 0) ?? [];
   return {
-    ceramics: (ceramics.length > 0 ? ceramics : films).slice(0, 6),
+    ceramics: carrying.slice(0, 6),
     bulks: [
       ...of('polymer').slice(0, 3),
       ...of('tantalum').slice(0, 1),

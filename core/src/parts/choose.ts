@@ -10,6 +10,7 @@ import { lowerFrequencies } from '../stage/sizing/frequency.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
+import { namedParts } from './named.ts';
 import { nearestFor } from './nearest.ts';
 import { DECISION, isGiven, PLACES, type Place } from './places.ts';
 import { pointsOf, stressesAt, type Stresses } from './stress.ts';
@@ -58,12 +59,20 @@ export interface Choice {
  * Fills every place that the design leaves free from the parts, of a large shelf from those in its classes. Where they miss the efficiency that is wanted and the
  * frequency is free too, the highest one below it at which the parts for it do not.
  */
-export function chooseParts(
-  design: Design,
-  shelf: readonly Part[],
-  by: Derating = deratingOf(design.decisions),
-): Choice {
-  const parts = isLarge(shelf) ? nearestOf(shelf, nearestFor(design)) : shelf;
+export function chooseParts(asked: Design, shelf: readonly Part[], by: Derating = deratingOf(asked.decisions)): Choice {
+  const parts = isLarge(shelf) ? nearestOf(shelf, nearestFor(asked)) : shelf;
+  const { design, faults } = namedParts(asked, parts);
+  const choice = chooseFree(design, parts, by);
+  if (faults.length === 0) return choice;
+  // what stands in for a part that is nowhere is no part of this design
+  const chosen = choice.chosen.map((one): Chosen => {
+    const fault = faults.find(({ place }) => place === one.place);
+    return fault ? { place: one.place, parts: [], filled: false, usual: true, words: fault.message } : one;
+  });
+  return { ...choice, chosen };
+}
+
+function chooseFree(design: Design, parts: readonly Part[], by: Derating): Choice {
   const budget = new Budget(WORK);
   const first = fillPlaces(design, parts, by, budget);
   const { efficiency: wanted, keepClear } = design.brief;
@@ -380,7 +389,7 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
           place,
           undefined,
           [],
-          `no ceramic that keeps enough of its capacitance at ${formatQuantity(bias, 'V')} was found`,
+          `no capacitor that keeps enough of its capacitance at ${formatQuantity(bias, 'V')} was found`,
         );
         continue;
       }

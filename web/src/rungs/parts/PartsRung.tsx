@@ -1,7 +1,9 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import {
   formatQuantity,
+  freeAll,
   guarded,
   USUAL_DERATING,
   type Derating,
@@ -48,26 +50,18 @@ export default function PartsRung() {
   if (!answer) return <p className="text-body-secondary">Filling the free places from the shelf…</p>;
   const empty = answer.places.filter(({ filled }) => !filled);
   const chosen = answer.places.filter(({ held, filled }) => !held && filled);
-  const keep = (): void =>
-    edit((document) => ({
-      ...document,
-      decisions: {
-        ...document.decisions,
-        ...Object.fromEntries(chosen.map(({ place: at }) => [KEYS[at], answer.design.decisions[KEYS[at]]] as const)),
-        // what the parts were chosen for
-        topology: answer.design.decisions.topology,
-        phases: answer.design.decisions.phases,
-        switchingFrequency: answer.design.decisions.switchingFrequency,
-        lightLoad: answer.design.decisions.lightLoad,
-      },
-    }));
+  const parts = Object.fromEntries(
+    chosen.map(({ place: at }) => [KEYS[at], answer.design.decisions[KEYS[at]]] as const),
+  );
+  const holdParts = (): void => edit((now) => ({ ...now, decisions: { ...now.decisions, ...parts } }));
+  const holdAll = (): void => edit((now) => ({ ...now, decisions: { ...now.decisions, ...answer.result.decisions } }));
   return (
     <div className={css['parts']}>
       {empty.length > 0 ? (
         <Notices>
           {empty.map(({ place: at, words }) => (
             <p key={at}>
-              {PLACE_NAMES[at]}: {words}. The ideal values stand.
+              {PLACE_NAMES[at]}: {words}. What it gives is an estimate.
             </p>
           ))}
         </Notices>
@@ -79,11 +73,31 @@ export default function PartsRung() {
             ? `${chosen.length} are free, and filled from the shelf round what is held`
             : 'every place is held'}
         </span>
-        {chosen.length > 0 ? (
-          <Button size="sm" variant="outline-secondary" onClick={keep}>
-            Keep all {chosen.length}
+        <ButtonGroup size="sm" aria-label="Hold or let go">
+          {chosen.length > 0 ? (
+            <Button
+              variant="outline-secondary"
+              title="These parts stay; frequency, phases and all else that is free still follow"
+              onClick={holdParts}
+            >
+              Hold the {chosen.length === 1 ? 'part' : `${chosen.length} parts`}
+            </Button>
+          ) : null}
+          <Button
+            variant="outline-secondary"
+            title="Every decision stays at the value that it has now: nothing follows any more"
+            onClick={holdAll}
+          >
+            Hold everything as it is
           </Button>
-        ) : null}
+          <Button
+            variant="outline-secondary"
+            title="Every decision is free again; derating and reasons stay"
+            onClick={() => edit(freeAll)}
+          >
+            Let all go
+          </Button>
+        </ButtonGroup>
       </div>
       {answer.anew.length > 0 ? <p className="text-body-secondary">{answer.anew.join(' ')}</p> : null}
       <DeratingFields />
@@ -188,7 +202,7 @@ function Standing({ at }: { at: PlaceView }) {
           </div>
         ))
       ) : (
-        <span className="text-body-secondary">{at.filled ? 'no part named' : 'nothing fits'}</span>
+        <span className="text-body-secondary">{at.held ? 'no part named' : 'a usual part'}</span>
       )}
       <small className="text-body-secondary">
         {at.words}

@@ -1,0 +1,71 @@
+import type { Decisions, Design } from '../design/schema.ts';
+import type { Part } from '../shelf/part.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
+import type { Fault } from '../design/read.ts';
+import { blockedBy, driveOf } from './candidates.ts';
+import { DECISION, opened, type Place } from './places.ts';
+import { controllerValues, diodeValues, inductorValues, mosfetValues } from './values.ts';
+
+/** Places whose part a file may name without a value. */
+const NAMED = ['controller', 'inductor', 'controlSwitch', 'rectifier'] as const satisfies readonly Place[];
+
+/** The part that a place names without any value of it. */
+function bareName(decisions: Decisions, place: Place): string | undefined {
+  const { partId, ...rest } = (decisions[DECISION[place]] ?? {}) as { partId?: string } & Record<string, unknown>;
+  const said = Object.values(rest).some((value) => typeof value === 'number' || typeof value === 'object');
+  return said ? undefined : partId;
+}
+
+/** The places that a design names a part of and says nothing else, each with the part's id. */
+export const bareNames = ({ decisions }: Design): { place: Place; id: string; path: string }[] =>
+  NAMED.flatMap((place) => {
+    const id = bareName(decisions, place);
+    return id === undefined ? [] : [{ place, id, path: `decisions.${DECISION[place]}.partId` }];
+  });
+
+/**
+ * The design with the values of the parts that it names alone; one that is nowhere, or of another kind, is a fault, and its
+ * place is free.
+ */
+export function namedParts(
+  design: Design,
+  parts: readonly Part[],
+): { design: Design; faults: (Fault & { place: Place })[] } {
+  let found = design;
+  const faults: (Fault & { place: Place })[] = [];
+  for (const { place, id, path } of bareNames(design)) {
+    const part = parts.find((one) => one.id === id);
+    const open: Design = { ...found, decisions: opened(found.decisions, place) };
+    const { decisions } = completeDecisions(open);
+    const blocked = blockedBy(open, decisions, []);
+    const { count = 1 } = (design.decisions[DECISION[place]] ?? {}) as { count?: number };
+    const { gateVoltage } = driveOf(decisions);
+    const values = ((): Partial<Decisions> | undefined => {
+      if (place === 'controller' && (part?.kind === 'controller' || part?.kind === 'converter'))
+        return { control: { ...design.decisions.control, ...controllerValues(part, decisions.control.method) } };
+      if (place === 'inductor' && part?.kind === 'inductor') return { inductor: inductorValues(part) };
+      if (place === 'controlSwitch' && part?.kind === 'mosfet')
+        return { controlSwitch: mosfetValues(part, { gateVoltage, blocking: blocked.control, count }) };
+      if (place === 'rectifier' && part?.kind === 'diode') return { rectifier: diodeValues(part, count) };
+      if (place === 'rectifier' && part?.kind === 'mosfet')
+        return {
+          rectifier: {
+            kind: 'synchronous',
+            ...mosfetValues(part, { gateVoltage, blocking: blocked.rectifier, count }),
+          },
+        };
+      return undefined;
+    })();
+    if (values) found = { ...found, decisions: { ...found.decisions, ...values } };
+    else {
+      found = open;
+      faults.push({
+        place,
+        path,
+        message: part ? `"${id}" is a ${part.kind}` : `there is no part "${id}" on the shelf`,
+        expected: `the id of a part for the ${DECISION[place]}`,
+      });
+    }
+  }
+  return { design: found, faults };
+}
