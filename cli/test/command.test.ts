@@ -292,7 +292,7 @@ describe('loop', () => {
   test('a network is searched for, and given back as the file format has it', async () => {
     const found = await inProcess(['loop', 'a.json', '--search', 'impedance', '--json'], files);
     const { compensator, holds, before, value } = JSON.parse(found.out) as Record<string, number | object>;
-    expect([holds, compensator]).toMatchObject([true, { type: 2, feedbackResistor: expect.any(Number) }]);
+    expect([holds, compensator]).toMatchObject([true, { type: 3, feedbackResistor: expect.any(Number) }]);
     expect(value).toBeLessThan(before as number);
     expect((await inProcess(['loop', 'a.json', '--search', 'impedance'], files)).out).toMatch(
       /feedback capacitor +\d/u,

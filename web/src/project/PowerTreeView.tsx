@@ -74,7 +74,7 @@ function TreeSource({ source, designs, results, judged, failed, tree }: TreeProp
             ? `${solved} of ${source.members.length} rails${waits ? ' so far' : ''}`
             : 'every rail'}
         </p>
-        <p className="font-monospace">
+        <p className={`font-monospace ${css['tree-sums']}`}>
           <span data-kind="power">{told(source.outputPower, 'W')}</span> to the loads
           <br />
           <span data-kind="power">{told(source.loss, 'W')}</span>{' '}
