@@ -100,7 +100,7 @@ export {
 export { chooseParts, keepParts, type Choice } from './parts/choose.ts';
 export { namedParts } from './parts/named.ts';
 export { nearestFor } from './parts/nearest.ts';
-export { PLACES, type Place } from './parts/places.ts';
+export { DECISION, PLACES, type Place } from './parts/places.ts';
 export { CLASS_KEYS, nearestOf, type Nearest } from './shelf/classes.ts';
 export { loadProfile, type LoadShare } from './parts/profile.ts';
 export { demoShelf, offered, readPart, readShelfText, writeShelfText, type Shelf } from './shelf/shelf.ts';

@@ -37,9 +37,25 @@ export function isHeld(design: Design, path: string): boolean {
   return valueAt(design.decisions, path) !== undefined;
 }
 
+/** Places whose values a part brings all at once. */
+const OF_PARTS = ['inductor', 'controlSwitch', 'rectifier'] as const;
+
+/** The place that a part stands in, of one of whose values a path (below `decisions`) speaks. */
+function partsPlace(design: Design, path: string): (typeof OF_PARTS)[number] | undefined {
+  const place = OF_PARTS.find((one) => path.startsWith(`${one}.`));
+  return place && design.decisions[place]?.partId !== undefined ? place : undefined;
+}
+
+/** What a value of its own leaves of its place: it is no longer that part, and another inductance than its curve's. */
+function apart(design: Design, path: string): Design {
+  const place = partsPlace(design, path);
+  const unnamed = place ? withoutValue(design, `decisions.${place}.partId`) : design;
+  return path === 'inductor.inductance' ? withoutValue(unnamed, 'decisions.inductor.inductanceCurve') : unnamed;
+}
+
 /** Sets and holds one decision. */
 export function hold(design: Design, path: string, value: unknown): Design {
-  return withValue(design, `decisions.${path}`, value);
+  return withValue(apart(design, path), `decisions.${path}`, value);
 }
 
 /** What stays when all is let go of: how much of a rating may be used, and what was noted. */
@@ -54,9 +70,14 @@ export function freeAll(design: Design): Design {
   return { ...design, decisions: Object.fromEntries(kept) };
 }
 
-/** Gives one decision back to Yundro. */
+/** Gives one decision back to Yundro; one of a part's values with the part, of which a rectifier's kind stays. */
 export function free(design: Design, path: string): Design {
-  const next = withoutValue(design, `decisions.${path}`);
+  const place = partsPlace(design, path);
+  const { rectifier } = design.decisions;
+  const next =
+    place === 'rectifier'
+      ? withValue(design, 'decisions.rectifier', { kind: rectifier!.kind })
+      : withoutValue(design, `decisions.${place ?? path}`);
   return next.decisions === undefined ? { ...next, decisions: {} } : next;
 }
 
@@ -66,7 +87,8 @@ export function free(design: Design, path: string): Design {
  */
 export function taken(design: Design, { change }: { change: readonly { of: string; value: unknown }[] }): Design {
   const next = change.reduce(
-    (so, { of, value }) => (value === null ? withoutValue(so, of) : withValue(so, of, value)),
+    (so, { of, value }) =>
+      value === null ? withoutValue(so, of) : withValue(apart(so, of.replace(/^decisions\./u, '')), of, value),
     design,
   );
   return next.decisions === undefined ? { ...next, decisions: {} } : next;

@@ -1,4 +1,5 @@
 import { expect, test } from '@jest/globals';
+import { free, hold, taken } from '../design/decision.ts';
 import { judge } from '../judge.ts';
 import { demoShelf } from '../shelf/shelf.ts';
 import { bareDesign } from '../testing/designs.ts';
@@ -48,4 +49,21 @@ test('a capacitor of another kind is held with as many as the bank needs, and no
   const { targets } = judge({ ...design, decisions }, { parts: shelf, unadvised: true });
   for (const id of ['loadStepUndershoot', 'loadStepOvershoot', 'outputRipple'])
     expect([id, targets.find((target) => target.id === id)?.verdict ?? 'met']).not.toEqual([id, 'missed']);
+});
+
+test('a value of its own parts a place from its part; one let go of takes the part with it', () => {
+  const design = holdPart(bareDesign(brief), 'inductor', part, shelf);
+  expect(design.decisions.inductor!.inductanceCurve).toBeDefined();
+  const other = hold(design, 'inductor.inductance', 1e-6);
+  expect(other.decisions.inductor).toMatchObject({
+    inductance: 1e-6,
+    resistance: design.decisions.inductor!.resistance,
+  });
+  expect(other.decisions.inductor).not.toHaveProperty('partId');
+  expect(other.decisions.inductor).not.toHaveProperty('inductanceCurve');
+  expect(taken(design, { change: [{ of: 'decisions.inductor.inductance', value: 1e-6 }] })).toEqual(other);
+  expect(free(design, 'inductor.inductance').decisions).toEqual({});
+  const diode = shelf.find(({ id }) => id === 'schottky-40v-8a')!;
+  const second = holdPart(bareDesign(brief), 'rectifier', diode, shelf);
+  expect(free(second, 'rectifier.forwardVoltage').decisions).toEqual({ rectifier: { kind: 'diode' } });
 });

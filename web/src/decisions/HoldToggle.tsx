@@ -1,6 +1,6 @@
 import Button from 'react-bootstrap/Button';
-import { free, hold, isHeld, type Design } from '@yundro/core';
-import { edit, useDocument } from '../stores/designStore.ts';
+import { DECISION, free, hold, isHeld, type Design } from '@yundro/core';
+import { edit, useDocument, useSolved } from '../stores/designStore.ts';
 import css from './decisions.module.css';
 
 interface HoldToggleProps {
@@ -11,6 +11,21 @@ interface HoldToggleProps {
   /** how it is written, where that is more than its own path */
   write?: (design: Design) => Design;
   disabled?: boolean;
+}
+
+/**
+ * A design with a decision held at what is in force: one that a part brings, with the part. By its value alone the place
+ * would be another's.
+ */
+function heldAsBuilt(design: Design, path: string, value: unknown): Design {
+  const place = path.split('.')[0] as keyof Design['decisions'];
+  const { inForce } = useSolved.getState();
+  const chosen =
+    inForce?.given === design &&
+    design.decisions[place] === undefined &&
+    inForce.choice.chosen.some(({ place: at, filled, parts }) => filled && parts.length > 0 && DECISION[at] === place);
+  const next = chosen ? hold(design, place, inForce.choice.design.decisions[place]) : design;
+  return chosen && isHeld(next, path) ? next : hold(next, path, value);
 }
 
 /** Held or free, one key: space or enter on the square, or H anywhere on the decision's row. */
@@ -26,7 +41,9 @@ export function HoldToggle({ path, name, current, write, disabled = false }: Hol
       title={held ? 'Held by you: press to give it back' : 'Free: press to hold it at this value'}
       disabled={disabled && !held}
       onClick={() =>
-        edit((document) => (held ? free(document, path) : write ? write(document) : hold(document, path, current())))
+        edit((document) =>
+          held ? free(document, path) : write ? write(document) : heldAsBuilt(document, path, current()),
+        )
       }
     />
   );

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import {
+  DECISION,
   formatQuantity,
   freeAll,
   guarded,
@@ -32,15 +33,6 @@ import { RectifierPicture } from './RectifierPicture.tsx';
 import css from './parts.module.css';
 import page from '../../app/page.module.css';
 
-const KEYS: Readonly<Record<Place, keyof Design['decisions']>> = {
-  controller: 'control',
-  inductor: 'inductor',
-  controlSwitch: 'controlSwitch',
-  rectifier: 'rectifier',
-  outputCapacitors: 'outputCapacitors',
-  inputCapacitors: 'inputCapacitors',
-};
-
 const askParts = (_design: Design, inForce: InForce) => backgroundSolver.ask((solver) => solver.parts(inForce));
 
 /** The stage's places one by one, each with its part, and what else the shelf has for it. */
@@ -51,7 +43,7 @@ export default function PartsRung() {
   const empty = answer.places.filter(({ filled }) => !filled);
   const chosen = answer.places.filter(({ held, filled }) => !held && filled);
   const parts = Object.fromEntries(
-    chosen.map(({ place: at }) => [KEYS[at], answer.design.decisions[KEYS[at]]] as const),
+    chosen.map(({ place: at }) => [DECISION[at], answer.design.decisions[DECISION[at]]] as const),
   );
   const holdParts = (): void => edit((now) => ({ ...now, decisions: { ...now.decisions, ...parts } }));
   const holdAll = (): void => edit((now) => ({ ...now, decisions: { ...now.decisions, ...answer.result.decisions } }));
@@ -139,7 +131,7 @@ function Places({ answer, place, onPick }: { answer: PartsAnswer; place: Place; 
   const release = (at: PlaceView): void =>
     edit((document) => {
       const decisions = { ...document.decisions };
-      delete decisions[KEYS[at.place]];
+      delete decisions[DECISION[at.place]];
       return { ...document, decisions };
     });
   return (
