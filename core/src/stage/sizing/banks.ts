@@ -289,9 +289,9 @@ export function chooseInputBank(
 }
 
 /** Part of the switched current that may pass beside the ceramics, where some bank keeps it so. Common practice, no source. */
-const MOST_BESIDE = 1 / 3;
+const MOST_BESIDE = 1 / 2;
 /** Ceramics that are put in to carry the current at most. Our own starting point. */
-const MOST_CARRYING = 16;
+const MOST_CARRYING = 8;
 /** Cost of placing one more part on the board, beside its own. Our own starting point. */
 const PLACING = 0.06;
 
