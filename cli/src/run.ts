@@ -209,7 +209,8 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   if (!read.ok) return refuseFaults(console, file, read.faults);
   const faults = nameFaults(read.design, parts);
   if (faults.length > 0) return refuseFaults(console, file, faults);
-  const built = parts ? chooseParts(read.design, parts).design : read.design;
+  const choice = parts && chooseParts(read.design, parts);
+  const built = choice?.design ?? read.design;
   if (command === 'simulate') {
     const { scenario, duration, duty, prebias, resistance, from, to, slew, release, csv, json } = values;
     try {
@@ -255,7 +256,7 @@ export async function runCommand(argv: readonly string[], console: Console): Pro
   }
   let result: Verdicts;
   try {
-    result = judge(read.design, { at, remarks: read.remarks, depth, parts });
+    result = judge(read.design, { at, remarks: read.remarks, depth, choice });
   } catch (error) {
     return refused(error);
   }

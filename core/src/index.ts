@@ -97,7 +97,8 @@ export {
   type TapeDefinition,
   type TapeStretch,
 } from './explore/tape.ts';
-export { chooseParts, keepParts, type Choice } from './parts/choose.ts';
+export { chooseParts, type Choice } from './parts/choose.ts';
+export { holdBuilt, keepParts } from './parts/kept.ts';
 export { namedParts } from './parts/named.ts';
 export { nearestFor } from './parts/nearest.ts';
 export { DECISION, PLACES, type Place } from './parts/places.ts';

@@ -130,7 +130,7 @@ function askCorner(
   { corner, variation, frequencies }: { corner: Corner; variation: Variation; frequencies: readonly number[] },
   found: LoopCorners,
 ): void {
-  const made = loopAt(design, varied(decisions, variation), corner, true);
+  const made = loopAt(design, varied(decisions, variation), corner, 'bench');
   // pulses that come as the load takes them tell nothing beyond half of them
   const told = found.network ? frequencies : frequencies.filter((at, k) => k < 2 || at <= made.switches / 2);
   const values = told.map(made.gain);
@@ -274,7 +274,7 @@ const VECTOR_MARGIN = 0.5;
 export function loopHere(design: Design, corner: Corner): LoopHere | undefined {
   const { decisions } = completeDecisions(design);
   try {
-    const made = loopAt(design, decisions, corner, true);
+    const made = loopAt(design, decisions, corner, 'bench');
     const frequencies = withResonances(
       usualFrequencies(decisions.switchingFrequency, POINTS),
       resonancesOf(design, decisions),

@@ -116,10 +116,10 @@ export interface Loop {
 }
 
 /**
- * The loop at one corner, `roughly` with a bent inductance told as finely as a bench tells apart; of a digital controller without its steps, which have no response.
+ * The loop at one corner, a bent inductance told as finely as `fineness` says; of a digital controller without its steps, which have no response.
  * @throws SimulationError in words where the corner has no steady state to disturb
  */
-export function loopAt(design: Design, given: CompleteDecisions, corner: Corner, roughly = false): Loop {
+export function loopAt(design: Design, given: CompleteDecisions, corner: Corner, fineness?: 'bench'): Loop {
   const decisions = withoutSteps(given);
   const segments: Segment[] = [
     {
@@ -132,7 +132,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner,
     },
   ];
   const { method } = decisions.control;
-  const closedReady = ready(design, decisions, corner, segments, { roughly: roughly && 'bench' });
+  const closedReady = ready(design, decisions, corner, segments, { fineness });
   if (!closedReady.solved.state || closedReady.solved.state.outOfReach)
     throw new NoLoop('The stage does not reach its output at this corner: there is no loop to judge.');
   if (closedReady.setup.modulator.leastPulse && skipsPulses(closedReady)) throw new NoLoop(SKIPPED);
@@ -226,7 +226,7 @@ export function loopAt(design: Design, given: CompleteDecisions, corner: Corner,
   let holding: Steady | undefined | 'none' = 'none';
   const heldPeriod = (): Steady | undefined => {
     if (holding === 'none')
-      holding = periodicState(ready(design, decisions, corner, segments, { held: true, roughly: roughly && 'bench' }));
+      holding = periodicState(ready(design, decisions, corner, segments, { held: true, fineness }));
     return holding;
   };
   // from the control voltage to what is sensed, and to the load; and what disturbs both, the loop open

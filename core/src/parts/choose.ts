@@ -1,4 +1,3 @@
-import { isHeld } from '../design/decision.ts';
 import type { Decisions, Design } from '../design/schema.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { Budget } from '../numbers/linear.ts';
@@ -10,9 +9,9 @@ import { lowerFrequencies } from '../stage/sizing/frequency.ts';
 import type { DecidedBy } from '../design/decide.ts';
 import { completeDecisions, type Completion } from '../stage/sizing/complete.ts';
 import { deratingOf, type Derating } from './fits.ts';
-import { namedParts } from './named.ts';
+import { namedParts, type Lost } from './named.ts';
 import { nearestFor } from './nearest.ts';
-import { DECISION, isGiven, PLACES, type Place } from './places.ts';
+import { DECISION, isGiven, type Place } from './places.ts';
 import { pointsOf, stressesAt, type Stresses } from './stress.ts';
 import { usualGateVoltage, usualPart } from './usual.ts';
 import { controllerValues, diodeValues, inductorValues, mosfetValues } from './values.ts';
@@ -62,19 +61,12 @@ export interface Choice {
 export function chooseParts(asked: Design, shelf: readonly Part[], by: Derating = deratingOf(asked.decisions)): Choice {
   const parts = isLarge(shelf) ? nearestOf(shelf, nearestFor(asked)) : shelf;
   const { design, faults } = namedParts(asked, parts);
-  const choice = chooseFree(design, parts, by);
-  if (faults.length === 0) return choice;
-  // what stands in for a part that is nowhere is no part of this design
-  const chosen = choice.chosen.map((one): Chosen => {
-    const fault = faults.find(({ place }) => place === one.place);
-    return fault ? { place: one.place, parts: [], filled: false, usual: true, words: fault.message } : one;
-  });
-  return { ...choice, chosen };
+  return chooseFree(design, parts, by, faults);
 }
 
-function chooseFree(design: Design, parts: readonly Part[], by: Derating): Choice {
+function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: readonly Lost[]): Choice {
   const budget = new Budget(WORK);
-  const first = fillPlaces(design, parts, by, budget);
+  const first = fillPlaces(design, parts, by, budget, lost);
   const { efficiency: wanted, keepClear } = design.brief;
   const { switchingFrequency: given, rippleSchool } = design.decisions;
   if (wanted === undefined || given !== undefined || rippleSchool === 'small-and-fast') return first;
@@ -87,7 +79,13 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating): Choic
   if (!(reached < wanted)) return first;
   const from = first.design.decisions.switchingFrequency!;
   const chosenAt = (switchingFrequency: number): Choice | undefined => {
-    const choice = fillPlaces({ ...design, decisions: { ...design.decisions, switchingFrequency } }, parts, by, budget);
+    const choice = fillPlaces(
+      { ...design, decisions: { ...design.decisions, switchingFrequency } },
+      parts,
+      by,
+      budget,
+      lost,
+    );
     return efficiencyOf(choice.design) >= wanted ? choice : undefined;
   };
   const tried = lowerFrequencies(from, keepClear);
@@ -107,37 +105,6 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating): Choic
   return { ...best, decided: [...decided, { path: 'switchingFrequency', rule }], anew: [...anew, at] };
 }
 
-/**
- * What was chosen for an earlier state of a design, put into the free places of this one as it is: what a value in the hand
- * does to the parts that stand. The values stay those at the voltages they were chosen for, until parts are chosen anew.
- * @returns undefined where the stage is another one, for which they were not chosen
- */
-export function keepParts(design: Design, { design: before, ...choice }: Choice): Choice | undefined {
-  const pinned = ['topology', 'phases', 'switchingFrequency', 'lightLoad'] as const;
-  const decisions: Decisions = { ...design.decisions };
-  for (const path of pinned) {
-    const given = design.decisions[path];
-    if (given === undefined) Object.assign(decisions, { [path]: before.decisions[path] });
-    else if (given !== before.decisions[path] && (path === 'topology' || path === 'phases')) return undefined;
-  }
-  const { rectifier } = design.decisions;
-  if (rectifier && rectifier.kind !== before.decisions.rectifier?.kind) return undefined;
-  const kept = choice.chosen.filter(({ place }) => !isGiven(design.decisions, place));
-  // a place that was held and is free by now has nothing to keep
-  if (PLACES.some((place) => !isGiven(design.decisions, place) && !kept.some((one) => one.place === place)))
-    return undefined;
-  for (const { place } of kept) {
-    const path = DECISION[place];
-    Object.assign(decisions, { [path]: before.decisions[path] });
-  }
-  return {
-    ...choice,
-    chosen: kept,
-    decided: choice.decided.filter(({ path }) => !isHeld(design, path)),
-    design: { ...design, decisions },
-  };
-}
-
 /** At nominal input and full load; 0 where the stage has no steady state there. */
 function fullEfficiency(design: Design): number {
   const { inputVoltage, outputCurrent } = design.brief;
@@ -149,7 +116,13 @@ function fullEfficiency(design: Design): number {
 const WORK = 1.2e9;
 
 /** The places one after another; each sees what was chosen before it. */
-function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget: Budget): Choice {
+function fillPlaces(
+  design: Design,
+  parts: readonly Part[],
+  by: Derating,
+  budget: Budget,
+  lost: readonly Lost[],
+): Choice {
   const chosen: Chosen[] = [];
   /** V at the gates, where the pair decided it */
   let driven: number | undefined;
@@ -180,8 +153,10 @@ function fillPlaces(design: Design, parts: readonly Part[], by: Derating, budget
     [['controlSwitch', 'rectifier'], fillSwitches],
     [['outputCapacitors', 'inputCapacitors'], fillBanks],
   ];
+  // no other part takes the place of one that is named and nowhere
+  for (const { place, message } of lost) fill(place, undefined, [], message);
   for (const [places, choose] of steps) {
-    const free = places.filter((place) => !isGiven(design.decisions, place));
+    const free = places.filter((place) => !isGiven(at.decisions, place));
     if (free.length === 0 || budget.run(choose) !== 'spent') continue;
     for (const place of free.filter((one) => !chosen.some((found) => found.place === one)))
       fill(place, undefined, [], 'looking for a part took more work than one design may take');

@@ -2,8 +2,10 @@ import { expect, test } from '@jest/globals';
 import { free, hold, taken } from '../design/decision.ts';
 import { judge } from '../judge.ts';
 import { demoShelf } from '../shelf/shelf.ts';
+import { usualBody } from '../shelf/usual/inductors.ts';
 import { bareDesign } from '../testing/designs.ts';
 import { chooseParts } from './choose.ts';
+import { holdBuilt, keepParts } from './kept.ts';
 import { namedParts } from './named.ts';
 import { inductorValues } from './values.ts';
 import { holdPart } from './view.ts';
@@ -32,9 +34,17 @@ test('an id that is nowhere, or of another kind, is a fault at its place, which 
     'decisions.inductor.partId',
     'decisions.controlSwitch.partId',
   ]);
-  const { chosen } = chooseParts(lost, shelf);
+  const { chosen, design } = chooseParts(lost, shelf);
   const of = (place: string) => chosen.find((one) => one.place === place);
-  expect(of('inductor')).toMatchObject({ filled: false, parts: [], words: 'there is no part "no-such" on the shelf' });
+  expect(of('inductor')).toMatchObject({
+    filled: false,
+    usual: true,
+    parts: [],
+    words: 'there is no part "no-such" on the shelf; a usual part stands in',
+  });
+  // a usual one in truth, and not another of the shelf's
+  expect(design.decisions.inductor).not.toHaveProperty('partId');
+  expect(design.decisions.inductor!.core!.turns).toBeGreaterThan(1);
   expect(of('controlSwitch')).toMatchObject({ filled: false, parts: [] });
   expect(of('rectifier')).toMatchObject({ filled: true });
 });
@@ -66,4 +76,42 @@ test('a value of its own parts a place from its part; one let go of takes the pa
   const diode = shelf.find(({ id }) => id === 'schottky-40v-8a')!;
   const second = holdPart(bareDesign(brief), 'rectifier', diode, shelf);
   expect(free(second, 'rectifier.forwardVoltage').decisions).toEqual({ rectifier: { kind: 'diode' } });
+});
+
+test('to hold a value that a part brings is to hold the part; another’s is held alone, and what is held follows nothing', () => {
+  const design = bareDesign(brief, { rectifier: { kind: 'synchronous' } });
+  const choice = chooseParts(design, shelf);
+  const built = choice.design.decisions;
+  for (const [path, place] of [
+    ['inductor.inductance', 'inductor'],
+    ['rectifier.onResistance', 'rectifier'],
+    ['outputCapacitors', 'outputCapacitors'],
+  ] as const)
+    expect(holdBuilt(design, choice, path, 1).decisions).toEqual({ ...design.decisions, [place]: built[place] });
+  // what the controller does not bring is held beside it
+  const limited = holdBuilt(design, choice, 'control.currentLimit', 12).decisions.control!;
+  expect(limited).toEqual({ ...built.control, currentLimit: 12 });
+  expect(holdBuilt(design, choice, 'switchingFrequency', 4e5).decisions).toEqual({
+    ...design.decisions,
+    switchingFrequency: 4e5,
+  });
+});
+
+test('while a value moves the parts stay, those named alone among them; another stage is chosen for anew', () => {
+  const design = bareDesign(brief, { inductor: { partId: part.id } });
+  const choice = chooseParts(design, shelf);
+  const moved = keepParts(hold(design, 'switchingFrequency', 4e5), choice)!;
+  expect(moved.design.decisions).toEqual({ ...choice.design.decisions, switchingFrequency: 4e5 });
+  expect(keepParts(hold(design, 'phases', 2), choice)).toBeUndefined();
+  expect(keepParts(bareDesign(brief, { inductor: { partId: 'another' } }), choice)).toBeUndefined();
+  // a place let go of has no part that could stay
+  const held = holdPart(bareDesign(brief), 'inductor', part, shelf);
+  expect(keepParts(bareDesign(brief), chooseParts(held, shelf))).toBeUndefined();
+});
+
+test('a usual inductor’s winding, core and heat are of one body: less resistance takes a larger one', () => {
+  const [small, large] = [0.01, 0.002].map((resistance) => usualBody(3.3e-6, 12, resistance));
+  expect(large!.volume).toBeGreaterThan(2 * small!.volume);
+  expect(large!.heat).toBeGreaterThan(small!.heat);
+  for (const { turns, area } of [small!, large!]) expect((3.3e-6 * 12) / (turns * area)).toBeLessThanOrEqual(0.331);
 });

@@ -9,6 +9,9 @@ import { controllerValues, diodeValues, inductorValues, mosfetValues } from './v
 /** Places whose part a file may name without a value. */
 const NAMED = ['controller', 'inductor', 'controlSwitch', 'rectifier'] as const satisfies readonly Place[];
 
+/** A part that a design names alone and that is nowhere, or of another kind. */
+export type Lost = Fault & { place: Place };
+
 /** The part that a place names without any value of it. */
 function bareName(decisions: Decisions, place: Place): string | undefined {
   const { partId, ...rest } = (decisions[DECISION[place]] ?? {}) as { partId?: string } & Record<string, unknown>;
@@ -27,12 +30,9 @@ export const bareNames = ({ decisions }: Design): { place: Place; id: string; pa
  * The design with the values of the parts that it names alone; one that is nowhere, or of another kind, is a fault, and its
  * place is free.
  */
-export function namedParts(
-  design: Design,
-  parts: readonly Part[],
-): { design: Design; faults: (Fault & { place: Place })[] } {
+export function namedParts(design: Design, parts: readonly Part[]): { design: Design; faults: Lost[] } {
   let found = design;
-  const faults: (Fault & { place: Place })[] = [];
+  const faults: Lost[] = [];
   for (const { place, id, path } of bareNames(design)) {
     const part = parts.find((one) => one.id === id);
     const open: Design = { ...found, decisions: opened(found.decisions, place) };

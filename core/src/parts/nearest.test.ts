@@ -48,3 +48,18 @@ test('a large shelf is narrowed to what a design’s places may take, and choose
     expect(same!.part.id).toBe(best!.part.id);
   }
 });
+
+test('of many cheap diodes those that carry the load are found', () => {
+  const diodes = demoShelf().parts.filter(({ kind }) => kind === 'diode');
+  const cheap = Array.from({ length: 500 }, (_, k) => ({
+    ...diodes.find(({ id }) => id === 'schottky-40v-1a')!,
+    id: `small-${k}`,
+    cost: 0.001,
+  }));
+  const design = bareDesign(
+    { inputVoltage: { min: 10, nominal: 12, max: 14 }, outputVoltage: 3.3, outputCurrent: { min: 1, max: 20 } },
+    { rectifier: { kind: 'diode' } },
+  );
+  const large = [...cheap, ...demoShelf().parts];
+  expect(chooseParts(design, large).chosen.find(({ place }) => place === 'rectifier')).toMatchObject({ filled: true });
+});

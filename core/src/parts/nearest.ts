@@ -47,6 +47,8 @@ export function nearestFor(design: Design): Nearest {
     most: 50,
   }));
 
+  // two in parallel carry the load; in a step-down of high duty a part of it
+  const carrying = below(brief.outputCurrent.max / decisions.phases / 4, FINE);
   const switchClasses = (kind: 'mosfet' | 'diode', blocking: number, orders: PartClass['orders']): PartClass[] => {
     const least = below(blocking * by.ringing, FINE);
     return [
@@ -54,7 +56,10 @@ export function nearestFor(design: Design): Nearest {
       [1.6 * least, Math.max(MOST_RATING * least, LOW_SWITCH)],
     ].map(([from, to]) => ({
       kind,
-      within: [{ key: 'voltageRating', least: from!, most: to! }],
+      within: [
+        { key: 'voltageRating', least: from!, most: to! },
+        ...(kind === 'diode' ? [{ key: 'currentRating', least: carrying }] : []),
+      ],
       orders,
       most: 30,
     }));
@@ -94,11 +99,5 @@ export function nearestFor(design: Design): Nearest {
     orders: [{ cost: 1 }, { quiescentCurrent: 1 }, { minimumOnTime: 1 }],
     most: 50,
   }));
-  const drivers: PartClass = {
-    kind: 'driver',
-    within: [{ key: 'voltageRating', least: below(Math.max(blocked.control, blocked.rectifier), FINE) }],
-    orders: [{ cost: 1 }, { voltageRating: 1 }],
-    most: 20,
-  };
-  return { classes: [...inductors, ...switches, ...capacitors, ...controllers, drivers], ids: [...new Set(named)] };
+  return { classes: [...inductors, ...switches, ...capacitors, ...controllers], ids: [...new Set(named)] };
 }

@@ -1,6 +1,6 @@
 import type { CompleteDecisions } from '../design/complete.ts';
 import type { Decisions, Design } from '../design/schema.ts';
-import { storedEnergy, usualBody, windingFor } from '../shelf/usual/inductors.ts';
+import { usualBody } from '../shelf/usual/inductors.ts';
 import { diodeClassFor, switchClassFor } from '../shelf/usual/switches.ts';
 import { blockedBy } from './candidates.ts';
 import type { Place } from './places.ts';
@@ -56,12 +56,12 @@ function usualDiode(blocking: number, current: number): Extract<Decisions['recti
   };
 }
 
-function usualInductor(
-  { inductance, saturationCurrent, resistance }: CompleteDecisions['inductor'],
-  rms: number,
-): NonNullable<Decisions['inductor']> {
-  const { heat } = windingFor(inductance, saturationCurrent, rms, Infinity);
-  const { area, volume, turns } = usualBody(inductance, saturationCurrent);
+function usualInductor({
+  inductance,
+  saturationCurrent,
+  resistance,
+}: CompleteDecisions['inductor']): NonNullable<Decisions['inductor']> {
+  const { area, volume, turns, heat } = usualBody(inductance, saturationCurrent, resistance);
   return {
     inductance,
     saturationCurrent,
@@ -74,7 +74,7 @@ function usualInductor(
       [1e7, 22 * resistance],
     ],
     core: { turns, area, volume, steinmetz: { k: 0.9, alpha: 1.55, beta: 2.55 } },
-    ...(storedEnergy(inductance, saturationCurrent) > 0 ? { thermalResistance: RISE / heat } : {}),
+    thermalResistance: RISE / heat,
   };
 }
 
@@ -101,7 +101,7 @@ export function usualPart(place: Place, design: Design, decisions: CompleteDecis
       };
     }
     case 'inductor':
-      return { inductor: usualInductor(inductor, inductor.saturationCurrent) };
+      return { inductor: usualInductor(inductor) };
     case 'controlSwitch':
       return { controlSwitch: usualSwitch(blocked.control, decisions.controlSwitch.onResistance) };
     case 'rectifier':

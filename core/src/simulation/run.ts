@@ -55,7 +55,7 @@ export interface SimulateOptions {
   /** multiplications that it may take */
   work?: number | undefined;
   /** tells a bent inductance as finely as a verdict needs, where absent as finely as a bench tells apart */
-  roughly?: boolean | undefined;
+  fineness?: 'verdict' | undefined;
   /** takes a usual step where the brief gives none, and says so */
   assume?: boolean | undefined;
   /** ends the way back of a load step once the output has left its band and kept within it since: its peak is behind it */

@@ -64,7 +64,7 @@ export function* loadStep(run: Run): Simulating {
   const start = { ...corner, outputCurrent: step.from };
   const segments = [standing(run, start, -1), ...ramp(run, step.from, step.to, step.slewRate, 0)];
   const back = options.release ? ramp(run, step.to, step.from, step.slewRate, duration) : [];
-  const made = ready(design, decisions, start, [...segments, ...back], { duration, roughly: run.options.roughly });
+  const made = ready(design, decisions, start, [...segments, ...back], { duration, fineness: run.options.fineness });
   return yield* transient(run, made, duration, options.release ? duration : 0, duration + ramped);
 }
 
@@ -112,7 +112,7 @@ export function* stepTrain(run: Run): Simulating {
       const fits = step.slewRate !== undefined && Math.abs(to - from) / step.slewRate < 0.45 / rate;
       segments.push(...ramp(run, from, to, fits ? step.slewRate : undefined, k / 2 / rate));
     }
-    return ready(design, decisions, start, segments, { duration: cycles / rate, roughly: options.roughly });
+    return ready(design, decisions, start, segments, { duration: cycles / rate, fineness: options.fineness });
   };
   const quiet: Run = { ...run, options: { ...options, waveforms: false } };
   const train: { rate: number; peakToPeak: number }[] = [];
@@ -181,7 +181,10 @@ export function* lineStep(run: Run): Simulating {
   };
   const there = moved(corner.inputVoltage, step.to, 0);
   const back = options.release ? moved(step.to, corner.inputVoltage, duration) : [];
-  const made = ready(design, decisions, corner, [first, ...there, ...back], { duration, roughly: run.options.roughly });
+  const made = ready(design, decisions, corner, [first, ...there, ...back], {
+    duration,
+    fineness: run.options.fineness,
+  });
   tellRoles(run, made, (change) => change.next(made.setup.roles, step.to, 1));
   return yield* transient(run, made, duration, options.release ? duration : 0);
 }
@@ -198,7 +201,7 @@ export function* shortCircuit(run: Run): Simulating {
   const first = standing(run, corner, -1);
   const segments = [first, { ...first, at: 0, conductance: first.conductance + 1 / resistance }];
   const duration = durationOf(run);
-  const made = ready(design, decisions, corner, segments, { duration, roughly: run.options.roughly });
+  const made = ready(design, decisions, corner, segments, { duration, fineness: run.options.fineness });
   made.setup.sags = true;
   return yield* transient(run, made, duration);
 }
@@ -212,7 +215,7 @@ export function* startUp(run: Run): Simulating {
   // a soft start of its own is a long one
   const made = ready(design, decisions, corner, [standing(run, corner)], {
     duration: options.duration ?? Infinity,
-    roughly: options.roughly,
+    fineness: options.fineness,
   });
   const { setup } = made;
   tellRoles(run, made, (change) => change.next(setup.roles, corner.inputVoltage, 0.01));
@@ -269,7 +272,7 @@ export function* rawStage(run: Run): Simulating {
       segments.push(standing(run, { ...corner, outputCurrent }, ((k - 1) * duration) / LIGHTER.steps));
     }
   }
-  const made = ready(design, decisions, corner, segments, { duty, duration, roughly: options.roughly });
+  const made = ready(design, decisions, corner, segments, { duty, duration, fineness: options.fineness });
   if (options.scenario === 'duty-ramp') made.setup.modulator.dutySlope = (HIGHEST_DUTY - duty) / duration;
   return yield* transient(run, made, duration);
 }
@@ -279,7 +282,7 @@ export function* broken(run: Run, fault: Fault): Simulating {
   const duration = durationOf(run);
   const made = ready(design, decisions, corner, [standing(run, corner, -1)], {
     duration,
-    roughly: run.options.roughly,
+    fineness: run.options.fineness,
   });
   made.setup.fault = fault;
   return yield* transient(run, made, duration);

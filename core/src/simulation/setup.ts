@@ -93,9 +93,9 @@ const HYSTERESIS = 0.02;
  * mode of its own, and a start passes through them all. For a verdict a current may leave the true one by a part of its
  * ripple that shows in no dip and no margin.
  */
-const BENT: Readonly<Record<'short' | 'long' | 'verdict', Fineness>> = {
-  short: { apart: FINE, finest: 48 },
-  long: ROUGH,
+const BENT: Readonly<Record<'solver' | 'bench' | 'verdict', Fineness>> = {
+  solver: { apart: FINE, finest: 48 },
+  bench: ROUGH,
   verdict: { apart: 2e-3, finest: 4 },
 };
 const LONG_RUN = 200;
@@ -133,7 +133,7 @@ export interface Wanted {
   /** s that are followed, where it is no single period */
   duration?: number;
   /** a bent inductance is told as finely as the verdict of a run needs, or as a bench tells apart */
-  roughly?: boolean | 'bench' | undefined;
+  fineness?: 'bench' | 'verdict' | undefined;
 }
 
 /**
@@ -144,7 +144,7 @@ export function ready(
   given: CompleteDecisions,
   corner: Corner,
   segments: readonly Segment[],
-  { duty, held = false, duration = 0, roughly = false }: Wanted = {},
+  { duty, held = false, duration = 0, fineness }: Wanted = {},
 ): Ready {
   const { brief, decisions: own } = design;
   const model = topologyModel(given.topology);
@@ -160,14 +160,7 @@ export function ready(
   // a bent inductance in steps for the swing that the stage's own solution has
   const { inductanceCurve } = decisions.inductor;
   const swing = solved.point?.inductorCurrent.ripple ?? decisions.inductor.saturationCurrent ?? 1;
-  const told =
-    BENT[
-      roughly === true
-        ? 'verdict'
-        : roughly === 'bench' || duration * decisions.switchingFrequency > LONG_RUN
-          ? 'long'
-          : 'short'
-    ];
+  const told = BENT[fineness ?? (duration * decisions.switchingFrequency > LONG_RUN ? 'bench' : 'solver')];
   const bend =
     inductanceCurve && !decisions.coupling ? bendOf(inductanceCurve, Math.max(swing, 1e-6), told) : undefined;
   const { control, rectifier } = decisions;

@@ -86,7 +86,7 @@ function runsOf(
 ): SimulateOptions[] {
   const { min, nominal, max } = brief.inputVoltage;
   const inputs = (list: readonly number[]): number[] => (at ? [at.inputVoltage ?? nominal] : [...new Set(list)]);
-  const common = { waveforms: false, untilQuiet: true, roughly: true } as const;
+  const common = { waveforms: false, untilQuiet: true, fineness: 'verdict' } as const;
   switch (kind) {
     case 'step':
       return brief.loadStep

@@ -1,5 +1,5 @@
 import Button from 'react-bootstrap/Button';
-import { DECISION, free, hold, isHeld, type Design } from '@yundro/core';
+import { free, hold, holdBuilt, isHeld, type Design } from '@yundro/core';
 import { edit, useDocument, useSolved } from '../stores/designStore.ts';
 import css from './decisions.module.css';
 
@@ -13,19 +13,10 @@ interface HoldToggleProps {
   disabled?: boolean;
 }
 
-/**
- * A design with a decision held at what is in force: one that a part brings, with the part. By its value alone the place
- * would be another's.
- */
+/** Held at what is in force. */
 function heldAsBuilt(design: Design, path: string, value: unknown): Design {
-  const place = path.split('.')[0] as keyof Design['decisions'];
   const { inForce } = useSolved.getState();
-  const chosen =
-    inForce?.given === design &&
-    design.decisions[place] === undefined &&
-    inForce.choice.chosen.some(({ place: at, filled, parts }) => filled && parts.length > 0 && DECISION[at] === place);
-  const next = chosen ? hold(design, place, inForce.choice.design.decisions[place]) : design;
-  return chosen && isHeld(next, path) ? next : hold(next, path, value);
+  return inForce?.given === design ? holdBuilt(design, inForce.choice, path, value) : hold(design, path, value);
 }
 
 /** Held or free, one key: space or enter on the square, or H anywhere on the decision's row. */

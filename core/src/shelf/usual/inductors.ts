@@ -62,13 +62,24 @@ const CORE_SHARE = 0.45;
 const SECTION = 0.35;
 const FLUX = 0.33;
 
-/** Core of a usual part of some energy: m², m³, and turns at which its flux is full at the saturation current. */
+/**
+ * Core and heat of a part with some winding resistance: m², m³, turns at which its flux is full at the saturation current,
+ * and W that it sheds for a usual temperature rise (40 K). A lower resistance than usual takes a larger body.
+ */
 export function usualBody(
   inductance: number,
   saturationCurrent: number,
-): { area: number; volume: number; turns: number } {
+  resistance: number,
+): { area: number; volume: number; turns: number; heat: number } {
   const energy = storedEnergy(inductance, saturationCurrent) / REFERENCE.energy;
-  const volume = CORE_SHARE * REFERENCE.volume * energy ** VOLUME_EXPONENT;
+  const usual = inductance / (REFERENCE.timeConstant * energy ** TIME_EXPONENT);
+  const size = Math.min(LARGEST_SIZE, Math.max(1, (usual / resistance) ** (1 / RESISTANCE_BY_VOLUME)));
+  const volume = CORE_SHARE * REFERENCE.volume * energy ** VOLUME_EXPONENT * size;
   const area = SECTION * volume ** (2 / 3);
-  return { area, volume, turns: Math.max(1, (inductance * saturationCurrent) / (FLUX * area)) };
+  return {
+    area,
+    volume,
+    turns: Math.max(1, (inductance * saturationCurrent) / (FLUX * area)),
+    heat: REFERENCE.heat * energy ** HEAT_EXPONENT * size ** (2 / 3),
+  };
 }
