@@ -93,7 +93,7 @@ export function shelfRoutes(db: Database): Router {
     else notFound(response, 'id', 'this is not the id of a part');
   });
 
-  /** All of it at once, for a search of curves and for export; not sent again while nothing changed. */
+  /** All of it at once, for a file that holds curves too; not sent again while nothing changed. */
   router.get('/shelf', async (request, response) => {
     const mark = `"${await shelfMark(db)}"`;
     response.setHeader('ETag', mark);
