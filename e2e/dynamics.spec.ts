@@ -109,6 +109,8 @@ test('the Loop of a digital controller: its equation typed, a zero of it dragged
   await expect(page.getByRole('button', { name: 'Keep this equation' })).toBeHidden();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect.poll(() => corners.first().innerText()).toBe(before);
+  // the parts are chosen anew for it, and then it is the decided one again
+  await expect(equation).toContainText('Decided: two poles and two zeros');
 
   // typed, it is held too; what cannot be is said beside the field
   const first = equation.getByRole('textbox', { name: 'times e[n]', exact: true });
