@@ -1,8 +1,10 @@
 import type { QuantityId } from './areas.ts';
 import type { Corner } from './design/corner.ts';
+import { damped } from './control/secondSection.ts';
 import { isHeld, taken } from './design/decision.ts';
-import type { Design } from './design/schema.ts';
+import type { Brief, Design } from './design/schema.ts';
 import { nameOfEntry } from './design/words.ts';
+import { lumped } from './estimates/outputBank.ts';
 import { loopCorners, loopTargets } from './loop/corners.ts';
 import { Budget } from './numbers/linear.ts';
 import { formatQuantity, preferredNearest, preferredUp } from './quantity/index.ts';
@@ -149,6 +151,7 @@ const BESIDE: Readonly<Record<'dynamic' | 'power', readonly string[]>> = {
 
 /** What may be tried for a target, the smallest change first. */
 function changesFor(target: Target, given: Design, decisions: CompleteDecisions): Trying[] {
+  const { brief } = given;
   const { levers, id } = target;
   const dynamic = TRIAL_OF.some(([pattern]) => pattern.test(id)) || LOOP.includes(id);
   const power = /Temperature$|^efficiency$/u.test(id);
@@ -184,6 +187,7 @@ function changesFor(target: Target, given: Design, decisions: CompleteDecisions)
           },
         ]
       : []),
+    ...(dynamic ? damping(brief, decisions) : []),
     ...(protects ? protections(target, decisions) : []),
   ];
   return [...letGo, ...(protects ? added : []), ...more, ...(protects ? [] : added)]
@@ -192,6 +196,21 @@ function changesFor(target: Target, given: Design, decisions: CompleteDecisions)
       ...rest,
       change: change.map(({ of, value }) => ({ of: `decisions.${of}`, value })),
     }));
+}
+
+/** What takes a second section’s resonance down, where it needs that. */
+function damping({ outputVoltage }: Brief, { outputFilter, outputCapacitors }: CompleteDecisions): Trying[] {
+  if (!outputFilter) return [];
+  const value = damped(outputFilter, lumped(outputCapacitors), outputVoltage);
+  if (value === outputFilter) return [];
+  const { count, capacitance, esr } = value.capacitors.at(-1)!;
+  return [
+    {
+      change: [{ of: 'outputFilter', value }],
+      words: `${count} × ${formatQuantity(capacitance, 'F')} with ${formatQuantity(esr, 'Ω')} across the second section’s bank`,
+      weight: 1,
+    },
+  ];
 }
 
 /** A limit that lets no pulse come while the current stands above it; a larger inductor. */

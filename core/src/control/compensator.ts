@@ -8,7 +8,8 @@ import type { Estimate } from '../estimates/estimate.ts';
 import type { TopologyModel } from '../topology/index.ts';
 import { lowered } from './keptMargins.ts';
 import { banksOf, dutyGain, rampAt, seriesOf, wholeOf, type Placing } from './placing.ts';
-import { reachesOf, resonanceOf, SHARPEST, type CrossoverLimit } from './crossoverLimit.ts';
+import { reachesOf, resonanceOf, type CrossoverLimit } from './crossoverLimit.ts';
+import { SHARPEST } from './secondSection.ts';
 
 /*
  * The network that closes the loop where the design has none: as fast as its controller can have it at every corner, from

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Estimate } from '../estimates/estimate.ts';
-import { crossoverLimitOf, sectionOf } from './crossoverLimit.ts';
+import { crossoverLimitOf } from './crossoverLimit.ts';
+import { sectionOf } from './secondSection.ts';
 
 const bank = { capacitance: 100e-6, resistance: 2e-3 };
 const corner = (inputVoltage: number, share: number, rightHalfPlaneZero?: number): Estimate => ({

@@ -1,9 +1,7 @@
 import type { CompleteDecisions } from '../design/complete.ts';
-import type { Decisions } from '../design/schema.ts';
-import { bankImpedance } from '../network/impedance.ts';
-import { magnitude, plus, times, type Complex } from '../numbers/complex.ts';
 import type { Estimate } from '../estimates/estimate.ts';
-import { lumped, type Lumped } from '../estimates/outputBank.ts';
+import type { Lumped } from '../estimates/outputBank.ts';
+import { NO_SECTION, type Section } from './secondSection.ts';
 
 /*
  * How fast a loop a stage's controller can have, by what limits it: the clock, the right-half-plane zero, or a filter whose
@@ -30,56 +28,7 @@ export const ABOVE_RESONANCE = 1.6;
 /** Loop gain that a second section's resonance may have at its peak: 10 dB below one. Our own. */
 export const AT_SECTION = 0.3;
 
-/** Sharpness that a filter without any resistance counts with: no real one rings so long. Our own. */
-export const SHARPEST = 1000;
-
 export type Limit = 'frequency' | 'zero' | 'section' | 'filter' | 'duty';
-
-/** A second filter section between the output bank and the load, where the loop senses: nothing where there is none. */
-export interface Section {
-  /** F behind it, and Ω that a step of the load meets there until its inductance follows */
-  capacitance: number;
-  impedance: number;
-  /** Hz at which it rings with a bank before it, and how sharply */
-  ringing: (bank: Lumped) => { resonance: number; sharpness: number };
-}
-
-const NO_SECTION: Section = { capacitance: 0, impedance: 0, ringing: () => ({ resonance: Infinity, sharpness: 1 }) };
-
-export function sectionOf(filter: Decisions['outputFilter']): Section {
-  if (!filter) return NO_SECTION;
-  const { inductance, resistance, capacitors } = filter;
-  const { capacitance } = lumped(capacitors);
-  const natural = 1 / Math.sqrt(inductance * capacitance);
-  const ownSpeed = rising(natural, (speed) => speed * inductance - magnitude(bankImpedance(capacitors, speed)));
-  return {
-    capacitance,
-    // what it answers with where its inductance and its capacitors, each with its resistance, are alike
-    impedance: ownSpeed * inductance,
-    ringing: (bank) => {
-      const before = (speed: number): Complex => [bank.resistance, -1 / (speed * bank.capacitance)];
-      const around = (speed: number): Complex =>
-        plus(plus(before(speed), bankImpedance(capacitors, speed)), [resistance, speed * inductance]);
-      const speed = rising(natural, (at) => around(at)[1]);
-      const across = magnitude(times(before(speed), bankImpedance(capacitors, speed))) / around(speed)[0];
-      return {
-        resonance: speed / (2 * Math.PI),
-        sharpness: Math.min(SHARPEST, Math.max(1, across * speed * (bank.capacitance + capacitance))),
-      };
-    },
-  };
-}
-
-/** rad/s at which a function of the frequency rises through zero, near a guess. */
-function rising(near: number, of: (speed: number) => number): number {
-  let [low, high] = [Math.log(near / 10), Math.log(near * 1000)];
-  for (let round = 0; round < 30; round += 1) {
-    const middle = (low + high) / 2;
-    if (of(Math.exp(middle)) > 0) high = middle;
-    else low = middle;
-  }
-  return Math.exp((low + high) / 2);
-}
 
 /** The loop at one input, full load. */
 export interface Reached {

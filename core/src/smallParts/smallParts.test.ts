@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import type { CapacitorBank } from '../design/schema.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { coupledRipple } from '../estimates/coupling.ts';
 import { chooseFrequency, harmonicIn } from '../stage/sizing/frequency.ts';
@@ -144,5 +145,37 @@ describe('rules', () => {
     const filtered = solve(exampleWith({ outputFilter }));
     expect(Math.max(...filtered.operatingPoints.map(loadRipple))).toBeLessThan(0.001);
     expect(filtered.operatingPoints[0]!.losses.outputFilterWinding).toBeGreaterThan(0);
+  });
+
+  test('a second section shares the step with the bank: the free bank does not grow without end', () => {
+    const charge = (banks: readonly CapacitorBank[]): number =>
+      banks.reduce((sum, { capacitance, count }) => sum + capacitance * count, 0);
+    for (const [min, nominal, max, outputVoltage, full] of [
+      [10, 12, 14, 3.3, 6],
+      [18, 24, 32, 5, 3],
+      [10, 12, 14, 1.8, 10],
+    ] as const) {
+      const brief = {
+        inputVoltage: { min, nominal, max },
+        outputVoltage,
+        outputCurrent: { min: full / 20, max: full },
+      };
+      const bare = solve(designWith({}, brief));
+      const outputFilter = suggestOutputFilter(designWith({}, brief).brief, bare.decisions, bare.operatingPoints);
+      const filtered = solve(designWith({ outputFilter }, brief));
+      expect(charge(filtered.decisions.outputCapacitors)).toBeLessThan(3.5 * charge(bare.decisions.outputCapacitors));
+      expect(filtered.warnings.map(({ id }) => id)).not.toContain('second-section-rings');
+    }
+    // one that rings is told, the bank before it stays what helps, and its rule names the cause
+    const ringing = { inductance: 1e-6, resistance: 1e-3, capacitors: [{ capacitance: 100e-6, esr: 5e-4 }] };
+    const { decisions, decided, warnings } = solve(
+      designWith(
+        { outputFilter: ringing },
+        { inputVoltage: { min: 10, nominal: 12, max: 14 }, outputVoltage: 3.3, outputCurrent: { min: 0.3, max: 6 } },
+      ),
+    );
+    expect(warnings.map(({ id }) => id)).toContain('second-section-rings');
+    expect(charge(decisions.outputCapacitors)).toBeLessThan(5e-3);
+    expect(decided.find(({ path }) => path === 'outputCapacitors')!.rule).toMatch(/second section/u);
   });
 });

@@ -3,6 +3,9 @@ import type { OperatingPoint } from './operating/operatingPoint.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
 import { formatQuantity } from '../quantity/index.ts';
 import { sensesCurrent } from '../control/compensator.ts';
+import { AT_SECTION } from '../control/crossoverLimit.ts';
+import { sectionOf } from '../control/secondSection.ts';
+import { lumped } from '../estimates/outputBank.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
 import { edgeTimes } from '../losses/overlap.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';
@@ -100,6 +103,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...outputRipple(brief, points),
     ...conversionRatio(brief, decisions),
     ...droop(brief, decisions, fullest),
+    ...rings(decisions),
     ...hysteresis(decisions, points),
     ...valleyBursts(decisions, points),
     ...resolution(decisions),
@@ -217,6 +221,24 @@ function droop(
     {
       id: 'sensed-before-filter',
       message: `The output is sensed before the second-stage filter: its ${formatQuantity(outputFilter.resistance, 'Ω')} leave the load ${volts(load)} at full load, ${volts(outputVoltage - load)} below what is held.`,
+    },
+  ];
+}
+
+/** Part of the switching frequency to which a second section may hold the loop unsaid. Our own: a third of what a loop usually has. */
+const UNSAID_SECTION = 0.03;
+/** Quality from which a second section rings. */
+const RINGS = 2;
+
+function rings({ outputFilter, outputCapacitors, switchingFrequency }: CompleteDecisions): Notice[] {
+  if (!outputFilter || outputFilter.feedback === 'before') return [];
+  const { resonance, sharpness, quality } = sectionOf(outputFilter).ringing(lumped(outputCapacitors));
+  const limit = (AT_SECTION * resonance) / sharpness;
+  if (quality <= RINGS || limit > UNSAID_SECTION * switchingFrequency) return [];
+  return [
+    {
+      id: 'second-section-rings',
+      message: `The second-stage filter rings at ${formatQuantity(resonance, 'Hz')} with a quality of ${quality.toPrecision(2)}: a loop that senses behind it has to cross over below ${formatQuantity(limit, 'Hz')}. A capacitor with some resistance across its bank damps it.`,
     },
   ];
 }

@@ -8,7 +8,8 @@ import { deliveredSlew, lateAt, lateCurrent, uncutCrossover, type Direction, typ
 import { sizingCorners } from '../estimates/corners.ts';
 import { hasAmplifier, sensesCurrent } from '../control/compensator.ts';
 import { rampOf } from '../estimates/loadStep.ts';
-import { crossoverLimitOf, sectionOf, type Reached } from '../control/crossoverLimit.ts';
+import { crossoverLimitOf, type Reached } from '../control/crossoverLimit.ts';
+import { sectionOf } from '../control/secondSection.ts';
 import {
   joinedExcursion,
   loopExcursion,

@@ -4,7 +4,8 @@ import { transientFactor } from '../estimates/coupling.ts';
 import { rampOf } from '../estimates/loadStep.ts';
 import type { Slew } from '../estimates/slew.ts';
 import { joinedExcursion, slewExcursion } from '../estimates/outputBank.ts';
-import { AT_SECTION, OF_ZERO, sectionOf, type Reached } from '../control/crossoverLimit.ts';
+import { AT_SECTION, OF_ZERO, type Reached } from '../control/crossoverLimit.ts';
+import { sectionOf } from '../control/secondSection.ts';
 import { excursionParts, predictExcursion, stepAt, type Step } from './excursion.ts';
 
 const SLEW_SOURCE = 'Redl, Erisman and Zansky, 1998 (recalled from memory)';

@@ -13,7 +13,7 @@ import {
   slewExcursion,
   type Lumped,
 } from '../../estimates/outputBank.ts';
-import type { Section } from '../../control/crossoverLimit.ts';
+import { DAMPED, type Section } from '../../control/secondSection.ts';
 
 /** Part of a limit that a decided bank uses, so that its verdict is "met" and not "marginal". */
 const USE = 0.8;
@@ -23,6 +23,9 @@ const EXACT_USE = 0.88;
 const CHECKED = 2;
 const MOST_CERAMICS = 16;
 const MOST_BULK = 100;
+/** Parts of those at which a bank that cannot meet its brief is looked at, and how near to the best of them it has to come. Our own. */
+const PARTS_OF_MOST = [0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.64, 1];
+const NEAR_LEAST = 1.25;
 /** Share of the nominal input allowed as ripple when the brief does not say. Common practice, no source. */
 const INPUT_RIPPLE_SHARE = 0.01;
 
@@ -234,10 +237,32 @@ export function chooseOutputBank(
     else open = open.flatMap((one) => (one === asked ? joinedFrom(at, count + Math.floor(count / 6) + 1) : [one]));
   }
   if (joined) return { value: joined.banks, rule: `${ruleFor(joined.banks)}; bulk joins the ceramics` };
+  // more of it would not do it: as much as helps
   const [bulk] = stock.bulks;
+  const most = (part: number): CapacitorBank[] => [
+    of(ceramic, Math.max(1, Math.round(part * MOST_CERAMICS))),
+    ...(bulk && part * MOST_BULK >= 1 ? [of(bulk.bank, Math.round(part * MOST_BULK))] : []),
+  ];
+  const sizes = PARTS_OF_MOST.map(most);
+  const lacking = (banks: CapacitorBank[]): number =>
+    Math.max(
+      rippleOf(banks) / rippleLimit,
+      (stepOf(banks) + rippleOf(banks) / 2) / stepLimit,
+      heated(banks),
+      liftOf(banks),
+    );
+  const least = Math.min(...sizes.map(lacking));
+  const value = sizes.find((banks) => lacking(banks) <= NEAR_LEAST * least)!;
+  const beyond = step * rampFactor(stage.recovers * stage.crossover(lumped(value)), ramp) * stage.section.impedance;
+  const cause =
+    beyond > stepLimit / 2
+      ? `the second section alone moves the load by ${formatQuantity(beyond, 'V')} in the step, which no bank before it takes away: more capacitance behind it, or less inductance`
+      : stage.section.ringing(lumped(value)).quality > DAMPED
+        ? 'the second section rings, and the loop has to stay below that: damp it'
+        : 'more frequency, phases or allowance is needed';
   return {
-    value: [of(ceramic, MOST_CERAMICS), ...(bulk ? [of(bulk.bank, MOST_BULK)] : [])],
-    rule: 'no bank of sensible size meets this brief: more frequency, phases or allowance is needed',
+    value,
+    rule: `no bank of sensible size meets this brief, this one comes near what more would give; ${cause}`,
   };
 }
 

@@ -2,7 +2,8 @@ import type { CompleteDecisions, InjectionNetwork } from '../../design/complete.
 import { once, type Decide } from '../../design/decide.ts';
 import type { CapacitorBank } from '../../design/schema.ts';
 import { chooseCompensator, dividerFor, hasAmplifier, hasNetwork } from '../../control/compensator.ts';
-import { crossoverLimitOf, modulates, sectionOf } from '../../control/crossoverLimit.ts';
+import { crossoverLimitOf, modulates } from '../../control/crossoverLimit.ts';
+import { sectionOf } from '../../control/secondSection.ts';
 import { chooseDigital } from '../../control/digital.ts';
 import { chooseInjection, dividerOf, liftUsed } from '../../control/injection.ts';
 import { rampAt } from '../../control/placing.ts';
