@@ -11,7 +11,7 @@ import { adjustableDivider, dividerPairs, timingPairs } from './smallParts.ts';
 import { zeroVoltageValley } from '../estimates/zeroVoltage.ts';
 import { loadRipple } from '../stage/operating/operatingPoint.ts';
 import { solve } from '../solve.ts';
-import { designWith, exampleWith } from '../testing/designs.ts';
+import { bareDesign, designWith, exampleWith } from '../testing/designs.ts';
 import { runs } from '../testing/runs.ts';
 
 describe('small parts', () => {
@@ -160,18 +160,18 @@ describe('rules', () => {
         outputVoltage,
         outputCurrent: { min: full / 20, max: full },
       };
-      const bare = solve(designWith({}, brief));
-      const outputFilter = suggestOutputFilter(designWith({}, brief).brief, bare.decisions, bare.operatingPoints);
-      const filtered = solve(designWith({ outputFilter }, brief));
+      const bare = solve(bareDesign(brief));
+      const outputFilter = suggestOutputFilter(bareDesign(brief).brief, bare.decisions, bare.operatingPoints);
+      const filtered = solve(bareDesign(brief, { outputFilter }));
       expect(charge(filtered.decisions.outputCapacitors)).toBeLessThan(3.5 * charge(bare.decisions.outputCapacitors));
       expect(filtered.warnings.map(({ id }) => id)).not.toContain('second-section-rings');
     }
     // one that rings is told, the bank before it stays what helps, and its rule names the cause
     const ringing = { inductance: 1e-6, resistance: 1e-3, capacitors: [{ capacitance: 100e-6, esr: 5e-4 }] };
     const { decisions, decided, warnings } = solve(
-      designWith(
-        { outputFilter: ringing },
+      bareDesign(
         { inputVoltage: { min: 10, nominal: 12, max: 14 }, outputVoltage: 3.3, outputCurrent: { min: 0.3, max: 6 } },
+        { outputFilter: ringing },
       ),
     );
     expect(warnings.map(({ id }) => id)).toContain('second-section-rings');

@@ -225,8 +225,8 @@ function droop(
   ];
 }
 
-/** Part of the switching frequency to which a second section may hold the loop unsaid. Our own: a third of what a loop usually has. */
-const UNSAID_SECTION = 0.03;
+/** Part of the switching frequency to which a second section may hold the loop unsaid. Our own: a fifth of what a loop usually has. */
+const UNSAID_SECTION = 0.02;
 /** Quality from which a second section rings. */
 const RINGS = 2;
 
