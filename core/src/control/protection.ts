@@ -1,5 +1,6 @@
-import type { Brief } from '../design/schema.ts';
+import type { Brief, Decisions } from '../design/schema.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
+import { hasAmplifier, hasNetwork } from './compensator.ts';
 
 /*
  * What a controller is set to where nothing is said: the small parts round a chosen one are made for it, and a stand-in
@@ -64,4 +65,42 @@ export function softStartFor(
     charge / (SOFT.part * brief.outputCurrent.max),
     kept / (SOFT.ahead * brief.outputVoltage),
   );
+}
+
+/** Whether the design says nothing of what closes its loop, so that what the rules decide stands in. */
+export const isStandIn = (own: Decisions, { control }: Pick<CompleteDecisions, 'control'>): boolean =>
+  hasAmplifier(control) ? !hasNetwork(own.compensator) : own.control?.method === undefined;
+
+/** Whether soft start and current limit are decided where nothing is said: of a stand-in, and of a controller from the shelf, whose small parts a file need not name. */
+export const isCompleted = (own: Decisions, decisions: Pick<CompleteDecisions, 'control'>): boolean =>
+  isStandIn(own, decisions) || decisions.control.partId !== undefined;
+
+/** Times what asks for a whole period or for the limit's current at which an amplifier's output ends. Common practice, no source. */
+const HEADROOM = 1.2;
+
+/**
+ * V at which an amplifier's output ends that is decided by rule: above it asks for all there is, and an ideal one would wind
+ * up without an end. Undefined where the method has none.
+ * @param inputVoltage V, the highest that there is
+ * @param period s
+ */
+export function amplifierEnd(
+  {
+    method,
+    rampAmplitude = 1,
+    rampGain = 0,
+    currentSenseGain = 0,
+    slopeCompensation = 0,
+    currentLimit = Infinity,
+  }: CompleteDecisions['control'],
+  inputVoltage: number,
+  period: number,
+): number | undefined {
+  const all = {
+    'voltage-mode': rampAmplitude,
+    'voltage-mode-feedforward': rampGain * inputVoltage,
+    'peak-current-mode': currentSenseGain * currentLimit + slopeCompensation * period,
+    'average-current-mode': currentSenseGain * currentLimit,
+  }[method as string];
+  return all !== undefined && all > 0 && all < Infinity ? HEADROOM * all : undefined;
 }

@@ -1,5 +1,4 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Design } from '../design/schema.ts';
 import { magnitude, over, plus, scaled, type Complex } from '../numbers/complex.ts';
 import { GAUSS_NODES } from '../numbers/linear.ts';
 import { Simulator } from '../simulation/engine.ts';
@@ -8,7 +7,8 @@ import { periodicState } from '../simulation/steady.ts';
 import { simulate } from '../simulation/simulate.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { blindClimb, currentLimitFor } from '../control/protection.ts';
+import { LIMIT_TOLERANCE } from '../control/protection.ts';
+import { formatQuantity } from '../quantity/index.ts';
 import { designWith, TYPE_3 } from '../testing/designs.ts';
 import { explain } from '../catalogue.ts';
 import { loopCorners, loopHere, loopTargets } from './corners.ts';
@@ -175,35 +175,22 @@ describe('loops', () => {
     expect(() => loop(design, { frequencies: [0] })).toThrow(/above 0/u);
   });
 
-  test('the limit that a stand-in has is each brief’s own, in whatever order corners and designs are asked', () => {
+  test('the limit that a stand-in has is a decision: above the peak by its own tolerance, and what loop and run go by', () => {
     const small = designWith({ ...bank, control: voltage });
-    const { inputVoltage, outputCurrent } = small.brief;
+    const { outputCurrent } = small.brief;
     const large = {
       ...small,
       brief: { ...small.brief, outputCurrent: { ...outputCurrent, max: 2 * outputCurrent.max } },
     };
-    const { decisions } = completeDecisions(small);
-    const limit = (design: Design, volts: number): number => {
-      const { assumed } = loopAt(design, decisions, { inputVoltage: volts, outputCurrent: outputCurrent.max });
-      return Number(/current at ([\d.]+)\sA/u.exec(assumed.join(' '))![1]);
-    };
-    const found = [small, large, small].map((design) =>
-      [inputVoltage.min, inputVoltage.max].map((at) => limit(design, at)),
-    );
-    expect(found[2]).toEqual(found[0]);
-    for (const list of found) expect(list[1]).toBe(list[0]);
-    // what it is by solving the stage itself
-    const peak = (design: Design): number =>
-      Math.max(...solve({ ...design, decisions }).operatingPoints.map((point) => point.inductorCurrent.peak));
-    const by = (design: Design): number =>
-      currentLimitFor(
-        peak(design),
-        decisions.inductor.saturationCurrent,
-        blindClimb(design.brief, decisions.inductor.inductance, decisions.control),
-      );
-    for (const [k, design] of [small, large].entries()) expect(found[k]![0]! / by(design)).toBeCloseTo(1, 2);
-    // above the peak by the limit's own tolerance, whatever the inductor leaves
-    expect(found[1]![0]! / peak(large)).toBeGreaterThan(1.11);
+    for (const design of [small, large]) {
+      const { decisions, operatingPoints } = solve(design);
+      const limit = decisions.control.currentLimit!;
+      const peak = Math.max(...operatingPoints.map((point) => point.inductorCurrent.peak));
+      expect(limit * (1 - LIMIT_TOLERANCE)).toBeGreaterThan(0.995 * peak);
+      expect(limit).toBeLessThan(1.4 * peak);
+      const { assumed } = loopAt(design, decisions, { inputVoltage: 24, outputCurrent: outputCurrent.max });
+      expect(assumed.join(' ')).toContain(`current at ${formatQuantity(limit, 'A')}`);
+    }
   });
 
   test('where the switches stand at a limit of their pulses there is no loop, and that is said', () => {

@@ -11,7 +11,7 @@ import { completeDecisions, type Completion } from '../stage/sizing/complete.ts'
 import { deratingOf, type Derating } from './fits.ts';
 import { namedParts, type Lost } from './named.ts';
 import { nearestFor } from './nearest.ts';
-import { DECISION, isGiven, type Place } from './places.ts';
+import { DECISION, isGiven, settingsOf, type Place } from './places.ts';
 import { pointsOf, stressesAt, type Stresses } from './stress.ts';
 import { usualGateVoltage, usualPart } from './usual.ts';
 import { controllerValues, diodeValues, inductorValues, mosfetValues } from './values.ts';
@@ -201,6 +201,7 @@ function fillPlaces(
         control: {
           ...at.decisions.control,
           ...controllerValues(best.part, can.some((one) => one === method) || !can[0] ? method : can[0]),
+          ...settingsOf(at.decisions),
         },
       },
       [{ part: best.part, count: 1 }],

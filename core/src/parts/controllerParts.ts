@@ -3,7 +3,7 @@ import type { Controller, Converter } from '../shelf/part.ts';
 import type { Result } from '../solve.ts';
 import type { Brief } from '../design/schema.ts';
 import { dividerPairs } from '../smallParts/smallParts.ts';
-import { blindClimb, currentLimitFor, LIMIT_TOLERANCE, softStartFor } from '../control/protection.ts';
+import { LIMIT_TOLERANCE } from '../control/protection.ts';
 
 /** A small part that belongs to a controller, in a standard value, with what it gives. */
 export interface SmallPart {
@@ -43,17 +43,10 @@ export function smallPartsFor(
   const found: SmallPart[] = [];
   const peak = Math.max(...points.map((point) => point.inductorCurrent.peak));
   const { currentLimitTolerance: within = LIMIT_TOLERANCE } = decisions.control;
-  const limit =
-    decisions.control.currentLimit ??
-    currentLimitFor(
-      peak,
-      decisions.inductor.saturationCurrent,
-      decisions.topology === 'boost' ? 0 : blindClimb(brief, decisions.inductor.inductance, decisions.control),
-      within,
-    );
+  const { currentLimit: limit, softStart: rises } = decisions.control;
   const { currentSenseVoltage, softStartCurrent, referenceVoltage, softStart, enableThreshold, enableHysteresis } =
     controller;
-  if (currentSenseVoltage !== undefined) {
+  if (currentSenseVoltage !== undefined && limit !== undefined) {
     const value = preferredDown(currentSenseVoltage / limit, 'E24');
     const middle = currentSenseVoltage / value;
     const [low, high] = [middle * (1 - within), middle * (1 + within)];
@@ -69,11 +62,13 @@ export function smallPartsFor(
   const { outputVoltage } = brief;
   const charge =
     outputVoltage * decisions.outputCapacitors.reduce((sum, bank) => sum + bank.capacitance * bank.count, 0);
-  if (softStart === 'capacitor' && softStartCurrent !== undefined && referenceVoltage !== undefined) {
-    const value = preferredUp(
-      (softStartCurrent * (decisions.control.softStart ?? softStartFor(brief, decisions))) / referenceVoltage,
-      'E6',
-    );
+  if (
+    softStart === 'capacitor' &&
+    softStartCurrent !== undefined &&
+    referenceVoltage !== undefined &&
+    rises !== undefined
+  ) {
+    const value = preferredUp((softStartCurrent * rises) / referenceVoltage, 'E6');
     const time = (value * referenceVoltage) / softStartCurrent;
     found.push({
       name: 'Soft start',

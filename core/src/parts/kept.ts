@@ -2,7 +2,8 @@ import { hold, isHeld } from '../design/decision.ts';
 import type { Decisions, Design } from '../design/schema.ts';
 import type { Choice } from './choose.ts';
 import { bareNames } from './named.ts';
-import { DECISION, isGiven, PLACES, type Place } from './places.ts';
+import { controllerValues } from './values.ts';
+import { DECISION, isGiven, isSetting, PLACES, settingsOf, withoutSettings, type Place } from './places.ts';
 
 const idOf = (decisions: Decisions, place: Place): string | undefined =>
   (decisions[DECISION[place]] as { partId?: string } | undefined)?.partId;
@@ -31,6 +32,18 @@ export function keepParts(design: Design, { design: before, ...choice }: Choice)
     const path = DECISION[place];
     Object.assign(decisions, { [path]: before.decisions[path] });
   }
+  if (decisions.control === before.decisions.control && before.decisions.control) {
+    const part = kept.find(({ place }) => place === 'controller')?.parts[0]?.part;
+    const brings =
+      part?.kind === 'controller' || part?.kind === 'converter'
+        ? settingsOf({ control: controllerValues(part, before.decisions.control.method) })
+        : {};
+    decisions.control = {
+      ...withoutSettings(before.decisions.control),
+      ...brings,
+      ...settingsOf(design.decisions),
+    };
+  }
   // a part that is named alone is read from the shelf, and another one anew
   if (named.some(({ place, id }) => idOf(before.decisions, place) !== id)) return undefined;
   return {
@@ -50,7 +63,7 @@ export function holdBuilt(design: Design, choice: Choice, path: string, value: u
   const brings = choice.chosen.find(
     ({ place, parts }) => parts.length > 0 && (path === DECISION[place] || path.startsWith(`${DECISION[place]}.`)),
   );
-  if (!brings) return hold(design, path, value);
+  if (!brings || isSetting(path)) return hold(design, path, value);
   const of = DECISION[brings.place];
   const next = hold(design, of, choice.design.decisions[of]);
   return isHeld(next, path) ? next : hold(next, path, value);

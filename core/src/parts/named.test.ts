@@ -88,9 +88,13 @@ test('to hold a value that a part brings is to hold the part; another’s is hel
     ['outputCapacitors', 'outputCapacitors'],
   ] as const)
     expect(holdBuilt(design, choice, path, 1).decisions).toEqual({ ...design.decisions, [place]: built[place] });
-  // what the controller does not bring is held beside it
-  const limited = holdBuilt(design, choice, 'control.currentLimit', 12).decisions.control!;
-  expect(limited).toEqual({ ...built.control, currentLimit: 12 });
+  // what is set round a controller says nothing of which one it is: the part stays, and takes it
+  const limited = holdBuilt(design, choice, 'control.currentLimit', 12);
+  expect(limited.decisions).toEqual({ ...design.decisions, control: { currentLimit: 12 } });
+  const set = { ...built.control, currentLimit: 12 };
+  expect(chooseParts(limited, shelf).design.decisions.control).toEqual(set);
+  expect(keepParts(limited, choice)!.design.decisions.control).toEqual(set);
+  expect(keepParts(design, chooseParts(limited, shelf))!.design.decisions.control).toEqual(built.control);
   expect(holdBuilt(design, choice, 'switchingFrequency', 4e5).decisions).toEqual({
     ...design.decisions,
     switchingFrequency: 4e5,

@@ -3,7 +3,7 @@ import type { Part } from '../shelf/part.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import type { Fault } from '../design/read.ts';
 import { blockedBy, driveOf } from './candidates.ts';
-import { DECISION, opened, type Place } from './places.ts';
+import { DECISION, opened, settingsOf, withoutSettings, type Place } from './places.ts';
 import { controllerValues, diodeValues, inductorValues, mosfetValues } from './values.ts';
 
 /** Places whose part a file may name without a value. */
@@ -14,9 +14,10 @@ export type Lost = Fault & { place: Place };
 
 /** The part that a place names without any value of it. */
 function bareName(decisions: Decisions, place: Place): string | undefined {
-  const { partId, ...rest } = (decisions[DECISION[place]] ?? {}) as { partId?: string } & Record<string, unknown>;
-  const said = Object.values(rest).some((value) => typeof value === 'number' || typeof value === 'object');
-  return said ? undefined : partId;
+  const said = place === 'controller' ? withoutSettings(decisions.control) : decisions[DECISION[place]];
+  const { partId, ...rest } = (said ?? {}) as { partId?: string } & Record<string, unknown>;
+  const values = Object.values(rest).some((value) => typeof value === 'number' || typeof value === 'object');
+  return values ? undefined : partId;
 }
 
 /** The places that a design names a part of and says nothing else, each with the part's id. */
@@ -42,7 +43,13 @@ export function namedParts(design: Design, parts: readonly Part[]): { design: De
     const { gateVoltage } = driveOf(decisions);
     const values = ((): Partial<Decisions> | undefined => {
       if (place === 'controller' && (part?.kind === 'controller' || part?.kind === 'converter'))
-        return { control: { ...design.decisions.control, ...controllerValues(part, decisions.control.method) } };
+        return {
+          control: {
+            ...design.decisions.control,
+            ...controllerValues(part, decisions.control.method),
+            ...settingsOf(design.decisions),
+          },
+        };
       if (place === 'inductor' && part?.kind === 'inductor') return { inductor: inductorValues(part) };
       if (place === 'controlSwitch' && part?.kind === 'mosfet')
         return { controlSwitch: mosfetValues(part, { gateVoltage, blocking: blocked.control, count }) };

@@ -1,5 +1,5 @@
 import type { Corner } from '../design/corner.ts';
-import type { Brief, Design } from '../design/schema.ts';
+import type { Brief, Decisions, Design } from '../design/schema.ts';
 import { bendOf, FINE, ROUGH, type Fineness } from '../network/saturating.ts';
 import { answersSlowly } from '../network/network.ts';
 import { formatQuantity } from '../quantity/format.ts';
@@ -21,7 +21,8 @@ import {
   type Setup,
 } from './modulator.ts';
 import { changesRoles, roleChangeOf } from './roles.ts';
-import { completed, highestPeak, isCompleted, isStandIn, leavesPulsesOut, limitsOf } from './standIn.ts';
+import { leavesPulsesOut } from './standIn.ts';
+import { isCompleted, isStandIn } from '../control/protection.ts';
 
 /** Part of the output below which a load no longer draws its current. Our own: it only keeps a dead rail from being drawn below zero. */
 const KNEE = 0.01;
@@ -188,20 +189,14 @@ export function ready(
     leavesPulsesOut(modulator, brief, decisions, corner, operation);
   // a controller from the shelf has its small parts, which a file need not name
   if (closed && isCompleted(own, decisions)) {
-    const set = completed(modulator, decisions, brief, () => highestPeak(brief, given));
+    const set = protectionWords(own, decisions);
     if (!standIn && set.length > 0) assumed.push('What is not said of the controller is taken by rule.');
     assumed.push(...set);
   }
-  // a period that follows the current, and ramps handed over from leg to leg, have no highest of their own
-  const bounded = !modulator.critical && model.switches !== 4;
-  const limits = limitsOf(
-    modulator,
-    bounded ? Math.max(corner.inputVoltage, brief.inputVoltage.max) : Infinity,
-    period,
-  );
-  if (standIn && needsAmplifier && limits.outputMaximum !== undefined)
+  const { outputMaximum } = compensator ?? {};
+  if (standIn && needsAmplifier && outputMaximum !== undefined)
     assumed.push(
-      `Its amplifier reaches from ${modulator.floor > 0 ? formatQuantity(modulator.floor, 'V') : 'zero'} to ${formatQuantity(limits.outputMaximum, 'V')}.`,
+      `Its amplifier reaches from ${modulator.floor > 0 ? formatQuantity(modulator.floor, 'V') : 'zero'} to ${formatQuantity(outputMaximum, 'V')}.`,
     );
   const divider = decisions.compensator;
   const { dividerTop, dividerBottom } = divider ?? {};
@@ -241,7 +236,12 @@ export function ready(
     modulator,
     amplifier:
       needsAmplifier && compensator
-        ? amplifierOf(standIn ? { ...limits, ...compensator } : compensator, period)
+        ? amplifierOf(
+            standIn
+              ? { ...compensator, outputMinimum: own.compensator?.outputMinimum ?? modulator.floor }
+              : compensator,
+            period,
+          )
         : undefined,
     currentAmplifier:
       modulator.method === 'average-current-mode'
@@ -278,6 +278,21 @@ export function ready(
     controlVoltage,
     assumed: assumed.length > 0 ? [assumed.join(' ')] : [],
   };
+}
+
+/** What a controller is set to by rule, in words. */
+function protectionWords({ control: own = {} }: Decisions, { control }: CompleteDecisions): string[] {
+  const { softStart, currentLimit } = control;
+  return [
+    ...(own.softStart === undefined && softStart !== undefined
+      ? [`Its soft start takes ${formatQuantity(softStart, 's')}.`]
+      : []),
+    ...(own.currentLimit === undefined && currentLimit !== undefined
+      ? [
+          `It limits each phase’s current at ${formatQuantity(currentLimit, 'A')} and gives no pulse while it stands above that.`,
+        ]
+      : []),
+  ];
 }
 
 /**

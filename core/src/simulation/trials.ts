@@ -9,7 +9,7 @@ import { assessTargets, openTargets, type Draft, type Target } from '../verdict/
 import { SimulationError } from './modulator.ts';
 import type { SimulateOptions, Simulation } from './run.ts';
 import { ENDED_EARLY, simulating } from './simulate.ts';
-import { limitOf } from './standIn.ts';
+import { LIMIT_TOLERANCE } from '../control/protection.ts';
 import type { LoadStep } from './steps.ts';
 
 /*
@@ -301,8 +301,8 @@ export function trialTargets(
 
 /** Saturation over the current limit's upper tolerance; nothing where the stage has no limit. */
 export function limitTargets(design: Design, decisions: CompleteDecisions): Target<TrialQuantity>[] {
-  const limit = limitOf(design, decisions);
-  if (!limit) return [];
+  const { currentLimit, currentLimitTolerance = LIMIT_TOLERANCE } = decisions.control;
+  if (currentLimit === undefined) return [];
   const { nominal } = design.brief.inputVoltage;
   const at = { inputVoltage: nominal, outputCurrent: design.brief.outputCurrent.max };
   return assessTargets(
@@ -313,7 +313,7 @@ export function limitTargets(design: Design, decisions: CompleteDecisions): Targ
         name: 'Saturation above the current limit',
         unit: 'A',
         sense: 'above',
-        required: limit.current * (1 + limit.tolerance),
+        required: currentLimit * (1 + currentLimitTolerance),
         predict: () => decisions.inductor.saturationCurrent,
         levers: ['inductor.saturationCurrent', 'control.currentLimit', 'inductor.inductance'],
         quantity: 'saturationCurrent',

@@ -93,6 +93,8 @@ export const moreStageTapes: readonly StageTape[] = [
   number('control.rampGain', 'rampGain', 1e-4, 10),
   number('control.currentSenseGain', 'currentSenseGain', 1e-6),
   number('control.slopeCompensation', 'slopeCompensation', 1),
+  number('control.currentLimit', 'currentLimit', 1e-3),
+  number('control.softStart', 'softStart', 1e-6),
   number('control.rippleInjection.resistor', 'injectedRipple', 1),
   number('coupling.coefficient', 'inductorRipple', 0.01, 0.99),
   number('critical.valleyCurrent', 'inductorValley', 1e-3),

@@ -75,6 +75,22 @@ export const givenQuantities = {
     value: ({ result }) => result.decisions.control.slopeCompensation,
     setBy: 'decisions.control.slopeCompensation',
   },
+  currentLimit: {
+    name: 'Current limit, one phase',
+    symbol: 'I_\\mathrm{lim}',
+    unit: 'A',
+    kind: 'current',
+    value: ({ result }) => result.decisions.control.currentLimit,
+    setBy: 'decisions.control.currentLimit',
+  },
+  softStart: {
+    name: 'Soft start',
+    symbol: 't_\\mathrm{ss}',
+    unit: 's',
+    kind: 'time',
+    value: ({ result }) => result.decisions.control.softStart,
+    setBy: 'decisions.control.softStart',
+  },
   injectedRipple: {
     name: 'Injected ripple',
     symbol: '\\Delta V_\\mathrm{fb}',

@@ -7,6 +7,7 @@ import type { BankStock } from '../../shelf/usual/capacitors.ts';
 import { meansPulses } from './mode.ts';
 import { decidePace } from './pace.ts';
 import { decideSwitches, decideValley, decideWinding } from './path.ts';
+import { decideProtection } from './protection.ts';
 import { decideBanks, decideNetwork, regulationOf } from './regulation.ts';
 import { decideShape } from './shape.ts';
 import { needsOf, siliconOf } from './switches.ts';
@@ -27,7 +28,7 @@ export interface CompletionOptions {
 
 /**
  * Decides everything the design leaves open, in the order in which a designer does: what stage it is, how fast it runs, what
- * its current flows through, its modulator, its banks, and what closes the loop. Held decisions pass through untouched; each
+ * its current flows through, its modulator, its banks, what closes the loop, and what protects it. Held decisions pass through untouched; each
  * free one says by which rule.
  */
 export function completeDecisions({ brief, decisions: given }: Design, options: CompletionOptions = {}): Completion {
@@ -57,8 +58,8 @@ export function completeDecisions({ brief, decisions: given }: Design, options: 
   };
   const regulation = regulationOf(shape, pace, stage);
   const banks = decideBanks(shape, pace, regulation, stage, options.stock, decide);
-  const decisions = decideNetwork(shape, pace, regulation, { ...stage, ...banks }, options.crossover, decide);
-  return { decisions, decided };
+  const closed = decideNetwork(shape, pace, regulation, { ...stage, ...banks }, options.crossover, decide);
+  return { decisions: decideProtection(shape, pace, closed, decide), decided };
 }
 
 /** m² of die in all switches of a complete design, by the class that each needs. */

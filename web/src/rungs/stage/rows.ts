@@ -115,6 +115,25 @@ const coupling = choice(
   },
 );
 
+/** After so many limited periods all switches rest, then the soft start begins anew. Common practice, no source. */
+const HICCUP = { pulses: 16, offTime: 20e-3 };
+
+const hiccup = choice(
+  'control.hiccup',
+  'Overload',
+  [
+    ['limit', 'the limit alone'],
+    ['hiccup', 'rests, then starts anew'],
+  ],
+  ({ control }) => (control.hiccup ? 'hiccup' : 'limit'),
+  {
+    write: (design, value) =>
+      value === 'hiccup' ? hold(design, 'control.hiccup', HICCUP) : free(design, 'control.hiccup'),
+    current: ({ control }) => control.hiccup ?? HICCUP,
+    words: () => 'the current stays at its limit',
+  },
+);
+
 const conduction = choice(
   'conduction',
   'Conduction',
@@ -245,10 +264,20 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
           : []),
         ...(method === 'hysteretic' ? [quantity('control.hysteresis', '2 % of the reference taken')] : []),
         ...(method === 'gated-oscillator' ? [quantity('control.oscillatorDuty', '50 % taken')] : []),
-        quantity('control.undervoltageLockout.rising', 'at any input'),
-        quantity('control.undervoltageLockout.falling', 'never'),
+      ],
+    },
+    {
+      name: 'Protection and start',
+      rows: [
         quantity('control.softStart', 'none given'),
         quantity('control.currentLimit', 'none given'),
+        quantity('control.currentLimitTolerance', '10 % taken'),
+        quantity('control.valleyCurrentLimit', 'none given'),
+        hiccup,
+        ...(decisions.control.hiccup ? [quantity('control.hiccup.pulses'), quantity('control.hiccup.offTime')] : []),
+        quantity('control.overVoltage', '115 % of the output taken'),
+        quantity('control.undervoltageLockout.rising', 'at any input'),
+        quantity('control.undervoltageLockout.falling', 'never'),
       ],
     },
   ];
