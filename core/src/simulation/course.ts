@@ -54,7 +54,13 @@ interface Table {
   rows: Vector[];
   /** the same one after another, where they are short enough */
   wide: Vector | undefined;
+  /** the sizes of what each state has beyond a straight line */
+  bent: Vector;
 }
+
+/** Beyond a straight line: the sum of the sizes of all degrees from the second on. */
+const bentOf = (rows: readonly Vector[], places: number): Vector =>
+  Array.from({ length: places }, (_, i) => rows.slice(2).reduce((sum, row) => sum + Math.abs(row[i]!), 0));
 
 /** The course of one quantity over one piece; used again for the next. */
 export class Course {
@@ -358,6 +364,10 @@ export class Quantity {
   private readonly full: Vector;
   private readonly course = new Course();
   private piece = -1;
+  private roughPiece = -1;
+  private roughLength = 0;
+  private middle = 0;
+  private around = 0;
   private readonly motion: Motion;
   private readonly tables: (Table | undefined)[] = [];
   private readonly longer: (Table | undefined)[] = [];
@@ -383,6 +393,33 @@ export class Quantity {
       else course.takeSeries(this.row, motion.seriesAt(state), motion.norm * motion.span, motion.span, level);
     }
     return course;
+  }
+
+  /**
+   * What it stays below over the motion's present piece, for so many seconds, by its straight part and the sizes of the
+   * rest: a few products where the course itself takes many. Nothing where the course is had already.
+   */
+  below(state: Vector, length: number, factor: number): number | undefined {
+    const { motion } = this;
+    if (!motion.tabled || (this.piece === motion.pieces && this.course.span >= length)) return undefined;
+    if (this.roughPiece !== motion.pieces || this.roughLength !== length) {
+      this.roughPiece = motion.pieces;
+      this.roughLength = length;
+      const { at, rows, bent } = this.table(motion.levelOf(length));
+      const [level, line] = rows;
+      let middle = 0;
+      let straight = 0;
+      let rest = 0;
+      for (let i = 0; i < at.length; i += 1) {
+        const value = state[at[i]!]!;
+        middle += level![i]! * value;
+        if (line) straight += line[i]! * value;
+        rest += bent[i]! * Math.abs(value);
+      }
+      this.middle = middle;
+      this.around = Math.abs(straight) + rest;
+    }
+    return factor * this.middle + this.around;
   }
 
   /** Derivatives over factorials, in spans of the motion's longest piece. */
@@ -417,7 +454,15 @@ export class Quantity {
       at.map((place) => weights.reduce((sum, weight, j) => sum + weight * values[j]![place]!, 0)),
     );
     const length = span * 2 ** doublings;
-    return { span: length, at, degree: DEGREE, rounding: CANCELLED, rows, wide: wide(rows, at.length) };
+    return {
+      span: length,
+      at,
+      degree: DEGREE,
+      rounding: CANCELLED,
+      rows,
+      wide: wide(rows, at.length),
+      bent: bentOf(rows, at.length),
+    };
   }
 
   private tableOf(level: number): Table {
@@ -445,6 +490,14 @@ export class Quantity {
       if (tail.some((value, i) => value > LEFT_OUT * whole[i]!)) break;
     }
     const kept = rows.slice(0, degree + 1);
-    return { span: span / 2 ** level, at, degree, rounding: ROUNDING, rows: kept, wide: wide(kept, at.length) };
+    return {
+      span: span / 2 ** level,
+      at,
+      degree,
+      rounding: ROUNDING,
+      rows: kept,
+      wide: wide(kept, at.length),
+      bent: bentOf(kept, at.length),
+    };
   }
 }

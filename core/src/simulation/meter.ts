@@ -29,7 +29,15 @@ class Gauge {
     Math.max(from, to) + more > this.max || Math.min(from, to) - more < this.min;
   private readonly turned = (time: number): void => this.see(this.course.at(time));
 
+  private readonly extremes: boolean;
+
+  /** @param extremes nothing is gathered but its extremes, and what cannot widen them is not looked at */
+  constructor(extremes: boolean) {
+    this.extremes = extremes;
+  }
+
   piece(quantity: Quantity, { length, start, end, first, integral }: Piece): void {
+    const { extremes } = this;
     if (first) {
       this.value = along(quantity.row, start);
       this.see(this.value);
@@ -37,6 +45,7 @@ class Gauge {
     this.before = this.value;
     this.value = along(quantity.row, end);
     this.see(this.value);
+    if (extremes && (integral || within(quantity, start, length, this.min, this.max))) return;
     this.time += length;
     if (integral) {
       // of a parabola through both ends with the average that it has
@@ -49,8 +58,10 @@ class Gauge {
     }
     const course = quantity.over(start, length);
     this.course = course;
-    this.sum += course.integral(length);
-    this.square += course.squared(length);
+    if (!extremes) {
+      this.sum += course.integral(length);
+      this.square += course.squared(length);
+    }
     const middle = course.coefficients[0]!;
     const { reach } = course;
     if (middle + reach > this.max || middle - reach < this.min) course.turns(length, this.matters, this.turned);
@@ -61,16 +72,24 @@ class Gauge {
     if (value > this.max) this.max = value;
   }
 
+  /** Average and RMS are NaN where extremes alone were gathered. */
   get measured(): Measured {
-    const average = this.sum / this.time;
+    const { extremes } = this;
+    const average = extremes ? Number.NaN : this.sum / this.time;
     return {
       average,
-      rms: Math.sqrt(Math.max(0, this.square / this.time)),
+      rms: extremes ? Number.NaN : Math.sqrt(Math.max(0, this.square / this.time)),
       min: this.min,
       max: this.max,
       peakToPeak: this.max - this.min,
     };
   }
+}
+
+/** Whether a quantity is known to stay between two values over a piece, by a bound that costs little. */
+function within(quantity: Quantity, start: Vector, length: number, low: number, high: number): boolean {
+  const most = quantity.below(start, length, 1);
+  return most !== undefined && most <= high && quantity.below(start, length, -1)! <= -low;
 }
 
 /** Traces of a run, both sides of every switching edge. */
@@ -91,14 +110,16 @@ const FINELY = 4000;
 
 /** Everything that a run is measured by. */
 export class Meter implements Recorder {
-  readonly output = new Gauge();
-  readonly input = new Gauge();
+  readonly output: Gauge;
+  readonly input: Gauge;
   readonly currents: Gauge[];
   readonly waveforms: Waveforms | undefined;
   /** s, when the output was last outside its band; 0 where it never was */
   lastOutside = 0;
   private readonly band: { target: number; within: number } | undefined;
   private readonly controls: boolean;
+  /** whether extremes alone are wanted: averages are NaN then */
+  readonly extremes: boolean;
   /** s between places of the waveforms at most */
   private readonly finest: number;
 
@@ -111,9 +132,14 @@ export class Meter implements Recorder {
       duration?: number | undefined;
       controls: boolean;
       band?: { target: number; within: number } | undefined;
+      extremes?: boolean;
     },
   ) {
-    this.currents = Array.from({ length: phases }, () => new Gauge());
+    const { extremes = false } = options;
+    this.extremes = extremes;
+    this.output = new Gauge(extremes);
+    this.input = new Gauge(extremes);
+    this.currents = Array.from({ length: phases }, () => new Gauge(extremes));
     this.controls = options.controls;
     const { period = Infinity, duration = 0 } = options;
     // a long run is told by fewer, so that its traces stay within bounds: never fewer than its switchings
@@ -177,9 +203,12 @@ export class Meter implements Recorder {
     if (waves.controlVoltage) mode.controlled.over(start, length).tell(length, between, waves.controlVoltage);
   }
 
-  private judge({ target, within }: { target: number; within: number }, { from, length, integral }: Piece): void {
+  private judge(
+    { target, within: band }: { target: number; within: number },
+    { mode, from, length, start, integral }: Piece,
+  ): void {
     const { before, value } = this.output;
-    const outside = (volts: number): boolean => Math.abs(volts - target) > within;
+    const outside = (volts: number): boolean => Math.abs(volts - target) > band;
     if (outside(value)) {
       this.lastOutside = from + length;
       return;
@@ -188,13 +217,14 @@ export class Meter implements Recorder {
       if (outside(before)) this.lastOutside = from + length;
       return;
     }
-    const { course } = this.output;
-    if (Math.abs(course.coefficients[0]! - target) + course.reach <= within) return;
+    if (this.extremes && within(mode.output, start, length, target - band, target + band)) return;
+    const course = mode.output.over(start, length);
+    if (Math.abs(course.coefficients[0]! - target) + course.reach <= band) return;
     // out of the band at the start, or by a hump between
     let out = outside(before) ? 0 : -1;
     course.turns(
       length,
-      (start, end, more) => Math.max(Math.abs(start - target), Math.abs(end - target)) + more > within,
+      (from, to, more) => Math.max(Math.abs(from - target), Math.abs(to - target)) + more > band,
       (time) => {
         if (outside(course.at(time))) out = time;
       },
@@ -202,7 +232,7 @@ export class Meter implements Recorder {
     if (out < 0) return;
     const above = course.at(out) > target;
     const middle = course.coefficients[0]!;
-    course.coefficients[0] = middle - target + (above ? -within : within);
+    course.coefficients[0] = middle - target + (above ? -band : band);
     this.lastOutside = from + course.crossing(out, length, above ? -1 : 1);
     course.coefficients[0] = middle;
   }

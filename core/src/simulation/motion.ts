@@ -12,7 +12,7 @@ export function derivativesTo(size: number): number {
 }
 /** Spans in which a quantity's course is told, each half of the one before. */
 const LEVELS = 5;
-/** Stretches of a mode from which on its quantities keep tables, and its motion exponentials; of stiff ones, which gain most. */
+/** Pieces of a mode from which on its quantities keep tables, and its motion exponentials; of stiff ones, which gain most, stretches. */
 const OFTEN = 40;
 const OFTEN_STIFF = 8;
 /** Parts of the longest piece whose exponentials a mode keeps: from them a few terms reach. */
@@ -89,7 +89,7 @@ export class Motion {
   visit(length: number): void {
     if (this.tabled) return;
     this.visits += 1;
-    this.tabled = this.visits > (length > this.farthest ? OFTEN_STIFF : OFTEN);
+    this.tabled = length > this.farthest ? this.visits > OFTEN_STIFF : this.pieces > OFTEN;
   }
 
   /** s up to which a stretch is followed piece by piece. */

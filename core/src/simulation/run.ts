@@ -58,6 +58,8 @@ export interface SimulateOptions {
   fineness?: 'verdict' | undefined;
   /** takes a usual step where the brief gives none, and says so */
   assume?: boolean | undefined;
+  /** measures extremes alone, no averages */
+  extremes?: boolean | undefined;
   /** ends the way back of a load step once the output has left its band and kept within it since: its peak is behind it */
   untilQuiet?: boolean | undefined;
   /** start-up: times its soft start that it is followed for; three where absent */
@@ -161,13 +163,18 @@ export function durationOf({ design, decisions, options }: Run, otherwise = 0): 
   return Math.max(USUAL_PERIODS / decisions.switchingFrequency, 4 * wanted, otherwise);
 }
 
-export function meterFor(made: Ready, { design, options }: Run, waveforms = options.waveforms ?? true): Meter {
+export function meterFor(
+  made: Ready,
+  { design, options }: Run,
+  { waveforms = options.waveforms ?? true, extremes = options.extremes ?? false } = {},
+): Meter {
   const { brief } = design;
   return new Meter(made.setup.phases, {
     waveforms,
     period: made.setup.period,
     duration: options.duration,
     controls: made.setup.amplifier !== undefined,
+    extremes,
     band: {
       target: brief.outputVoltage,
       within: brief.outputVoltage * (brief.loadStep?.settlingBand ?? SETTLING_BAND),
@@ -332,7 +339,7 @@ export function repeating(run: Run, duty: number | undefined): Simulation {
 function averageOf(made: Ready, run: Run, { simulator, period, periodic }: Steady): number {
   const before = simulator.snapshot();
   const pulses = simulator.pulses;
-  const meter = meterFor(made, run, false);
+  const meter = meterFor(made, run, { waveforms: false, extremes: false });
   if (periodic && !made.setup.modulator.clocked) simulator.run(before.time + 1e3 * period, meter, true);
   else simulator.run(before.time + (periodic ? period : REPEATS * period), meter);
   simulator.restore(before);
@@ -417,7 +424,7 @@ export function* transient(run: Run, made: Ready, duration: number, back = 0, si
   const excursion = excursionOf(meter, 0, duration);
   if (back === 0) return done(duration, excursion);
   // the way back is measured by itself, and is part of the whole
-  const second = meterFor(made, run, false);
+  const second = meterFor(made, run, { waveforms: false });
   const both: Recorder = {
     piece: (piece) => {
       meter.piece(piece);

@@ -167,7 +167,8 @@ export class Stretcher {
           which = w;
         }
       }
-      if (which < 0 && doubles && step === whole) applyRows(motion.wholeOf(step), here, there);
+      if (which < 0 && motion.tabled && step === whole)
+        applyRows(step > motion.span ? motion.wholeOf(step) : motion.part(PARTS), here, there);
       else {
         this.expand(motion, here, step);
         if (which >= 0) step = this.refined(watches[which]!, motion, begin, step, length - begin);
@@ -225,6 +226,10 @@ export class Stretcher {
     const shift = begin === 0 && value > -tolerance ? tolerance : 0;
     const here = offset + c0 + begin * (c1 + begin * c2) - shift;
     const slope = c1 + 2 * begin * c2;
+    // most of what is watched is far from where it would act
+    const most = quantity.below(node, length, factor);
+    if (most !== undefined && most + here + Math.max(0, slope * length) + Math.max(0, c2 * length * length) <= 0)
+      return undefined;
     // near where it rose last it may rise again, and be known to rise there only
     const near = motion.span / 2 ** hint;
     if (hint > 0 && near < length && near > start) {

@@ -86,7 +86,7 @@ function runsOf(
 ): SimulateOptions[] {
   const { min, nominal, max } = brief.inputVoltage;
   const inputs = (list: readonly number[]): number[] => (at ? [at.inputVoltage ?? nominal] : [...new Set(list)]);
-  const common = { waveforms: false, untilQuiet: true, fineness: 'verdict' } as const;
+  const common = { waveforms: false, extremes: true, untilQuiet: true, fineness: 'verdict' } as const;
   switch (kind) {
     case 'step':
       return brief.loadStep
@@ -179,7 +179,7 @@ function trialOf({ brief }: Design, { at, step }: SimulateOptions, { measurement
     overshoot: Math.max(m.overshoot ?? 0, m.release?.overshoot ?? 0),
     settlingTime: Math.max(m.settlingTime ?? 0, m.release?.settlingTime ?? 0),
     peakCurrent: m.peakInductorCurrent ?? Math.max(...m.inductorCurrent.map(({ max }) => max)),
-    ends: m.finalOutputVoltage ?? m.outputVoltage.average,
+    ends: m.finalOutputVoltage ?? brief.outputVoltage,
   };
 }
 
