@@ -22,6 +22,8 @@ const STIFFNESS = 1000;
 /** Degree of a course over more than the longest piece, and doublings of that at most. */
 export const DEGREE = 24;
 const MOST_DOUBLINGS = 24;
+/** The same of the first piece. */
+const MOST_FIRST = 3;
 /** Part of a state's whole effect by which such a course may miss it. */
 const MISSED = 1e-12;
 /** Places of −1…1 that a course is told from, and some between where it is held against the motion. */
@@ -60,6 +62,7 @@ export class Motion {
   private readonly wholes: (Sparse | undefined)[] = [];
   private readonly trials: Vector[][] = [];
   private most: number | undefined;
+  private first: number | undefined;
   private series: Vector[] | undefined;
   private seriesOf = -1;
   /** over powers of two of a second, with their integrals; made as they are needed */
@@ -113,6 +116,16 @@ export class Motion {
     return series;
   }
 
+  /** Where the longest piece leads that the motion is in, by those. */
+  endInto(node: Vector, out: Vector): void {
+    const series = this.seriesAt(node);
+    for (const i of this.moving) {
+      let sum = 0;
+      for (let k = series.length - 1; k >= 0; k -= 1) sum += series[k]![i]!;
+      out[i] = sum;
+    }
+  }
+
   /**
    * Doublings of the longest piece that a piece may have which begins at least its own length after its stretch: what is
    * fast has died away by then, and what rings has not turned too often within. Found by trial on every state at once.
@@ -125,7 +138,16 @@ export class Motion {
     return this.most;
   }
 
-  private isTold(doublings: number): boolean {
+  /** The same of a piece that its stretch begins with: what is fast has still to die away in it. */
+  get firstDoublings(): number {
+    if (this.first === undefined) {
+      this.first = 0;
+      while (this.first < MOST_FIRST && this.isTold(this.first + 1, true)) this.first += 1;
+    }
+    return this.first;
+  }
+
+  private isTold(doublings: number, fromStart = false): boolean {
     const { size, moving } = this;
     const told = this.nodesAt(doublings);
     const largest = told.reduce(
@@ -142,11 +164,11 @@ export class Motion {
         missed[i] = sum - truly[i]!;
       }
       // as what began a whole piece earlier
-      multiplyInto(size, missed, told[0]!, later);
+      const found = fromStart ? missed : multiplyInto(size, missed, told[0]!, later);
       return moving.every((row) =>
         largest
           .slice(row * size, (row + 1) * size)
-          .every((most, column) => Math.abs(later[row * size + column]!) <= MISSED * most),
+          .every((most, column) => Math.abs(found[row * size + column]!) <= MISSED * most),
       );
     });
   }

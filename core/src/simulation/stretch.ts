@@ -57,6 +57,10 @@ const NEWTON = 8;
 const STIFF_PIECES = 128;
 /** Longest pieces in a stretch from which on doubling them is worth its tables. */
 const LONG = 16;
+/** Longest pieces in a stretch from which on its first pieces are doubled where they may be. */
+const SEVERAL = 2;
+/** Pieces of a mode from which on finding that out is worth its while. */
+const MANY = 300;
 
 /** Norm times time up to which so many terms leave no more than rounding. */
 const REACHES: readonly number[] = Array.from({ length: TERMS + 1 }, (_, count) => {
@@ -136,6 +140,10 @@ export class Stretcher {
     // lengths are powers of two, so that stretches of every length share their maps
     let exponent = stiff && !motion.tabled ? Math.floor(Math.log2(length / STIFF_PIECES)) : -Infinity;
     const doubles = motion.tabled && calm + length > LONG * motion.span;
+    const usual =
+      motion.tabled && motion.pieces > MANY && length > SEVERAL * motion.span
+        ? motion.span * 2 ** motion.firstDoublings
+        : motion.span;
     while (begin < length && which < 0) {
       // a stride where nothing stands above at its end; else by halves, towards the first that does, or to the end
       const stride = 2 ** exponent;
@@ -155,7 +163,7 @@ export class Stretcher {
         there = held;
         continue;
       }
-      const whole = doubles ? this.pieceFrom(motion, calm + begin) : motion.span;
+      const whole = doubles ? Math.max(usual, this.pieceFrom(motion, calm + begin)) : usual;
       const last = begin + whole >= length;
       let step = last ? length - begin : whole;
       motion.pieces += 1;
@@ -169,6 +177,7 @@ export class Stretcher {
       }
       if (which < 0 && motion.tabled && step === whole)
         applyRows(step > motion.span ? motion.wholeOf(step) : motion.part(PARTS), here, there);
+      else if (which < 0 && !motion.tabled && step === motion.span) motion.endInto(here, there);
       else {
         this.expand(motion, here, step);
         if (which >= 0) step = this.refined(watches[which]!, motion, begin, step, length - begin);
@@ -209,10 +218,9 @@ export class Stretcher {
 
   /** s of a piece at most that begins so long after its stretch: doubled where that is longer, and each but the last a whole one. */
   private pieceFrom(motion: Motion, begin: number): number {
-    let piece = motion.span;
-    if (begin < 2 * piece) return piece;
-    for (let k = motion.doublings; k > 0 && 2 * piece <= begin * (1 + 1e-9); k -= 1) piece *= 2;
-    return piece;
+    const { span } = motion;
+    if (begin < 2 * span) return span;
+    return span * 2 ** Math.min(motion.doublings, Math.floor(Math.log2((begin / span) * (1 + 1e-9))));
   }
 
   /** When a watched quantity first rises through zero in a piece of so many seconds. */
