@@ -3,7 +3,7 @@ import type { CompleteDecisions } from '../design/complete.ts';
 import { conditionsAt } from '../topology/ofDesign.ts';
 import { transientFactor } from '../estimates/coupling.ts';
 import { estimate, type Estimate } from '../estimates/estimate.ts';
-import { meansPulses } from '../stage/sizing/mode.ts';
+import { meansPulses } from '../stage/sizing/pulses.ts';
 import { deliveredSlew, lateAt, lateCurrent, uncutCrossover, type Direction, type Slew } from '../estimates/slew.ts';
 import { sizingCorners } from '../estimates/corners.ts';
 import { hasAmplifier, sensesCurrent } from '../control/compensator.ts';

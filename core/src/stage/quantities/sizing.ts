@@ -5,13 +5,13 @@ import type { OperatingPoint } from '../operating/operatingPoint.ts';
 import type { CompleteDecisions } from '../../design/complete.ts';
 import { conditionsAt } from '../../topology/ofDesign.ts';
 import { topologyModel } from '../../topology/index.ts';
-import { frequencyFor, pulsedInductance } from '../sizing/pace.ts';
+import { frequencyFor, usualFrequencyFor } from '../sizing/pace.ts';
 import { dutyEnds, switchedVoltage, type StageShape } from '../sizing/shape.ts';
 import { sizingCorners, worstRipple } from '../../estimates/corners.ts';
-import { meansPulses, PULSED_DUTY, SMALL_CURRENT } from '../sizing/mode.ts';
+import { SMALL_CURRENT } from '../sizing/mode.ts';
+import { meansPulses, PULSED_DUTY, pulsedInductance } from '../sizing/pulses.ts';
 import { transientFactor } from '../../estimates/coupling.ts';
 import { estimate } from '../../estimates/estimate.ts';
-import { usualFrequency } from '../sizing/frequency.ts';
 import { linearAlternative } from '../../estimates/linearRegulator.ts';
 
 /** A complete design's shape, as its frequency was chosen from it. */
@@ -56,7 +56,7 @@ export const sizingQuantities = {
       if (!decided.some((d) => d.path === 'switchingFrequency')) return undefined;
       const shape = shapeOf(design, decisions);
       const { low, high } = dutyEnds(shape);
-      const usual = usualFrequency(switchedVoltage(shape), shape.pulsed, shape.rippleSchool === 'small-and-fast');
+      const usual = usualFrequencyFor(shape);
       return {
         expression: 'chosen(usual, low / (1.25 * minimumOnTime), (1 - high) / (1.25 * minimumOffTime))',
         relation: '\\le',
@@ -121,7 +121,7 @@ export const sizingQuantities = {
       const { switchingFrequency } = decisions;
       if (meansPulses(brief, given, decisions.topology)) {
         const shape = { brief, model: topologyModel(decisions.topology) };
-        const volts = pulsedInductance(shape, 1);
+        const volts = pulsedInductance(shape.brief, shape.model, 1);
         return {
           expression: '(pulsed * lowest)^2 / (2 * load * switchingFrequency * fall)',
           figures: {

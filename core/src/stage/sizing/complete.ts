@@ -4,7 +4,7 @@ import type { Design } from '../../design/schema.ts';
 import { modulatorFor } from '../../control/compensator.ts';
 import { sizingCorners } from '../../estimates/corners.ts';
 import type { BankStock } from '../../shelf/usual/capacitors.ts';
-import { meansPulses } from './mode.ts';
+import { meansPulses } from './pulses.ts';
 import { decidePace } from './pace.ts';
 import { decideSwitches, decideValley, decideWinding } from './path.ts';
 import { decideProtection } from './protection.ts';

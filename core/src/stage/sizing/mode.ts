@@ -3,10 +3,6 @@ import { diodeClassFor } from '../../shelf/usual/switches.ts';
 import { formatQuantity } from '../../quantity/index.ts';
 import { topologyModel } from '../../topology/index.ts';
 
-/** Lossless duty in continuous conduction beyond which a stage is better run in pulses. Common practice, no source. */
-const DEEP_DUTY = 0.85;
-/** Duty in discontinuous conduction at the least input and full load that its inductance is chosen for. Our own starting point. */
-export const PULSED_DUTY = 0.7;
 /** Part of the output power that a diode may lose, and W in one, before a switch is worth its place. Common practice, no source. */
 const DIODE_SHARE = 0.02;
 const DIODE_HEAT = 1.5;
@@ -20,19 +16,6 @@ const PULSE_SPARE = 1.2;
 /** W of output and A of inductor current below which what a stage draws at light load is what counts. Common practice, no source. */
 const SMALL_POWER = 5;
 export const SMALL_CURRENT = 0.2;
-
-/**
- * Whether a stage is meant to run in pulses, its current stopping in each period at full load: where the ratio is so
- * far that in continuous conduction hardly any time is left for the output, and nothing held speaks against it.
- */
-export function meansPulses(brief: Brief, given: Decisions, topology: Topology): boolean {
-  if (topology !== 'boost' && topology !== 'inverting-buck-boost') return false;
-  // a part chosen for the pulses does not speak against them
-  if (given.inductor?.inductance !== undefined && given.inductor.partId === undefined) return false;
-  if (given.rectifier?.kind === 'synchronous') return false;
-  if (given.coupling || given.conduction === 'critical' || (given.phases ?? 1) > 1) return false;
-  return topologyModel(topology).idealDuty(brief.outputVoltage / brief.inputVoltage.min) > DEEP_DUTY;
-}
 
 /** Whether the stage's own parts are given: then it runs as such stages do by default, and no rule turns it into another. */
 export function partsGiven({ inductor, outputCapacitors }: Decisions): boolean {

@@ -8,7 +8,8 @@ import { windingFor } from '../../shelf/usual/inductors.ts';
 import { allowedLoss } from './banks.ts';
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { wantedSaturation } from './inductor.ts';
-import { PULSED_DUTY, SMALL_CURRENT } from './mode.ts';
+import { SMALL_CURRENT } from './mode.ts';
+import { isFar, PULSED_DUTY, pulsedInductance } from './pulses.ts';
 import { dutyEnds, switchedVoltage, type StageShape } from './shape.ts';
 import { needsOf, sizeSwitches } from './switches.ts';
 
@@ -46,13 +47,21 @@ export function decidePace(shape: StageShape, decide: Decide): Pace {
   return { switchingFrequency, inductance, base, at, largestCurrent };
 }
 
+/** Hz, to start from. */
+export const usualFrequencyFor = (shape: StageShape): number =>
+  usualFrequency(
+    switchedVoltage(shape),
+    shape.pulsed || isFar(shape.brief, shape.model),
+    shape.rippleSchool === 'small-and-fast',
+  );
+
 /** The choice of a free frequency from the stage's shape, with the losses that a first sizing at each expects. */
 export function frequencyFor(shape: StageShape): FrequencyChoice {
-  const { brief, model, control, pulsed, rippleSchool } = shape;
+  const { brief, model, control, pulsed } = shape;
   const { low, high } = dutyEnds(shape);
   const fourSwitch = model.switches === 4; // its transition takes over near full duty
   return chooseFrequency({
-    usual: usualFrequency(switchedVoltage(shape), pulsed, rippleSchool === 'small-and-fast'),
+    usual: usualFrequencyFor(shape),
     smallestDuty: low.duty,
     largestDuty: fourSwitch || pulsed ? 0 : high.duty,
     minimumOnTime: fourSwitch || pulsed ? 0 : control.minimumOnTime,
@@ -75,7 +84,7 @@ function decideFrequency(shape: StageShape): { value: number; rule: string } {
   const { low, high } = dutyEnds(shape);
   const words = {
     wish: 'usual for integrated silicon, low for efficiency',
-    voltage: `usual where ${formatQuantity(switchedVoltage(shape), 'V', { digits: 2 })} are switched${shape.pulsed ? ', in pulses' : ''}`,
+    voltage: `usual where ${formatQuantity(switchedVoltage(shape), 'V', { digits: 2 })} are switched${shape.pulsed ? ', in pulses' : isFar(shape.brief, shape.model) ? ', several times the load’s current' : ''}`,
     loss: 'the highest at which switches and windings are expected to stay within their share of the loss, or lose least',
     'on-time': `on-time at ${formatQuantity(low.input, 'V')} a quarter above its limit`,
     'off-time': `off-time at ${formatQuantity(high.input, 'V')} a quarter above its limit`,
@@ -117,7 +126,7 @@ function decideInductance(
   if (pulsed) {
     const { inputVoltage, outputVoltage, outputCurrent } = brief;
     return {
-      value: preferredDown(pulsedInductance(shape, frequency), 'E6'),
+      value: preferredDown(pulsedInductance(brief, model, frequency), 'E6'),
       rule:
         `pulses that stop in each period: a duty of ${PULSED_DUTY * 100} % at ${formatQuantity(inputVoltage.min, 'V')} and full load, next E6 down ` +
         `(${formatQuantity(outputVoltage, 'V')}, ${formatQuantity(outputCurrent.max, 'A')})`,
@@ -142,16 +151,6 @@ function decideInductance(
     value: preferredNearest(Math.max(1e-12, worst.inductorRipple / (rippleRatio * carried)), 'E6'),
     rule: `${Math.round(rippleRatio * 100)} % ripple at ${formatQuantity(worst.inputVoltage, 'V')}${words ? ` ${words}` : ''}, nearest E6`,
   };
-}
-
-/**
- * H: discontinuous conduction with the duty {@link PULSED_DUTY} at the least input and full load.
- * Source: Erickson and Maksimović, chapter 5; recalled from memory.
- */
-export function pulsedInductance({ brief, model }: Pick<StageShape, 'brief' | 'model'>, frequency: number): number {
-  const { inputVoltage, outputVoltage, outputCurrent } = brief;
-  const fall = model.inverts ? outputVoltage : outputVoltage - inputVoltage.min;
-  return (PULSED_DUTY * inputVoltage.min) ** 2 / (2 * outputCurrent.max * frequency * fall);
 }
 
 /** s; on-time in discontinuous conduction at the lightest load, where it is shortest over the line. */

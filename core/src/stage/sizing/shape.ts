@@ -9,7 +9,8 @@ import { dutyLimits } from '../../topology/ofDesign.ts';
 import { chooseMethod, completeLimits } from './control.ts';
 import { USUAL_FREQUENCY } from './frequency.ts';
 import { SCHOOLS } from './inductor.ts';
-import { chooseRectifier, meansPulses } from './mode.ts';
+import { chooseRectifier } from './mode.ts';
+import { meansPulses } from './pulses.ts';
 import { choosePhases } from './phases.ts';
 
 /* What stage it is: topology, phases, rectifier, control method, and the school that names the ripple. */
