@@ -79,6 +79,7 @@ export {
   type DividerPair,
   type TimingPair,
 } from './smallParts/smallParts.ts';
+export { pairOf, type Pair } from './explore/twoStages.ts';
 export { suggestOutputFilter } from './smallParts/outputFilter.ts';
 export { estimate, losslessConditions } from './estimates/estimate.ts';
 export { topologyModel } from './topology/index.ts';

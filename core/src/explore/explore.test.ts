@@ -5,13 +5,14 @@ import { solveCorner } from '../stage/operating/operatingPoint.ts';
 import { waveformsAt } from '../stage/operating/waveforms.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { solve } from '../solve.ts';
-import { anyStage, designWith, RATIOS } from '../testing/designs.ts';
+import { anyStage, bareDesign, designWith, exampleWith, RATIOS } from '../testing/designs.ts';
 import { topologyModel } from '../topology/index.ts';
 import { balanceOf } from './balance.ts';
 import { modeMap, ratioAgainstDuty } from './curves.ts';
 import { picturesOf } from './pictures.ts';
 import { dutyCurves, LIGHT_LOADS, lightLoadCurve, lineCurves } from './sweeps.ts';
 import { compareTopologies } from './topologies.ts';
+import { pairOf } from './twoStages.ts';
 import { runs } from '../testing/runs.ts';
 
 const TOPOLOGIES = Object.keys(RATIOS) as Topology[];
@@ -246,3 +247,39 @@ test('waveforms of any stage: volts and charge balance, and what flows into a no
     { numRuns: runs(30), seed: 21 },
   );
 }, 120_000);
+
+describe('two stages', () => {
+  test.each([
+    [
+      '48 V to 0.9 V',
+      { inputVoltage: { min: 40, nominal: 48, max: 60 }, outputVoltage: 0.9, outputCurrent: { min: 1, max: 20 } },
+      9,
+    ],
+    [
+      '5 V to 150 V',
+      { inputVoltage: { min: 4.5, nominal: 5, max: 5.5 }, outputVoltage: 150, outputCurrent: { min: 1e-3, max: 0.02 } },
+      24,
+    ],
+  ])('%s is built as two rails, each within what one stage does well', (_, brief, voltage) => {
+    const design = bareDesign({ ...brief, efficiency: 0.85 });
+    const pair = pairOf(design)!;
+    expect(pair.voltage).toBe(voltage);
+    const [first, second] = [solve(pair.first), solve(pair.second)];
+    for (const { warnings } of [first, second]) expect(warnings.map(({ id }) => id)).not.toContain('conversion-ratio');
+    // the first delivers what the second draws, and both together lose what one was allowed
+    const drawn = Math.max(...second.operatingPoints.map((point) => point.inputCurrent.average));
+    expect(pair.first.brief.outputCurrent.max).toBeGreaterThan(drawn);
+    expect(pair.first.brief.outputCurrent.max).toBeLessThan(1.3 * drawn);
+    expect(pair.first.brief.efficiency! * pair.second.brief.efficiency!).toBeCloseTo(0.85, 2);
+    expect(pair.second.brief.sourceName).toBe(pair.first.name);
+    expect(
+      solve(design)
+        .warnings.map(({ message }) => message)
+        .join(' '),
+    ).toContain(`${voltage}\u00a0V between them`);
+  });
+
+  test('a step that one stage does is left alone', () => {
+    expect(pairOf(exampleWith())).toBeUndefined();
+  });
+});

@@ -6,6 +6,7 @@ import { sensesCurrent } from '../control/compensator.ts';
 import { AT_SECTION } from '../control/crossoverLimit.ts';
 import { sectionOf } from '../control/secondSection.ts';
 import { lumped } from '../estimates/outputBank.ts';
+import { intermediateVoltage, LARGEST_STEP_DOWN, LARGEST_STEP_UP } from '../estimates/ratio.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
 import { edgeTimes } from '../losses/overlap.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';
@@ -23,9 +24,6 @@ const FAR_BELOW = 0.5;
 const MOST_IN_A_PHASE = 40;
 /** Part of the output's own voltage beyond which its ripple is no ripple. */
 const LARGEST_RIPPLE = 0.2;
-/** Input over output of a buck, and output over input of the others, beyond which a plain stage is at the end of what it does well. */
-const LARGEST_STEP_DOWN = 20;
-const LARGEST_STEP_UP = 8;
 /** F; beyond it a bank is a storage element whose ripple the arithmetic's digits no longer hold beside its voltage. */
 const LARGEST_BANK = 1e4;
 
@@ -198,10 +196,11 @@ function conversionRatio(brief: Brief, decisions: CompleteDecisions): Notice[] {
   const stepsDown = decisions.topology !== 'boost' && down > LARGEST_STEP_DOWN;
   if (!stepsUp && !stepsDown) return [];
   const ratio = stepsUp ? up : down;
+  const between = intermediateVoltage(brief);
   return [
     {
       id: 'conversion-ratio',
-      message: `${volts(brief.outputVoltage)} from ${volts(stepsUp ? min : max)} is a ratio of 1 to ${Math.round(ratio)}: the switches carry the larger current and block the larger voltage at once, and the duty is at an end of its range. A transformer, a tapped inductor or two stages are usual there.`,
+      message: `${volts(brief.outputVoltage)} from ${volts(stepsUp ? min : max)} is a ratio of 1 to ${Math.round(ratio)}: the switches carry the larger current and block the larger voltage at once, and the duty is at an end of its range. A transformer, a tapped inductor or two stages${between === undefined ? '' : ` with ${volts(between)} between them`} are usual there.`,
     },
   ];
 }

@@ -1,6 +1,7 @@
 import {
   compareTopologies,
   judging,
+  pairOf,
   topologyDesigns,
   describeQuantity,
   formatQuantity,
@@ -9,6 +10,7 @@ import {
   type Alternative,
   type Design,
   type LinearAlternative,
+  type Pair,
   type QuantityId,
   type Topology,
   type Verdict,
@@ -117,6 +119,8 @@ export const topologyLongAnswers = {
 };
 
 export const topologyAnswers = {
+  /** The two rails that a far step is built as. */
+  twoStages: (design: Design): Pair | undefined => pairOf(design),
   compare({ given, choice }: InForce): Compared {
     const { alternatives, standing, silicon, linear } = compareTopologies(given, () => choice.design);
     return {
