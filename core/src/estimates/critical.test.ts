@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { solve } from '../solve.ts';
-import { designWith } from '../testing/designs.ts';
+import { bareDesign, designWith } from '../testing/designs.ts';
 import { sensedByRamp, slowestCritical } from './critical.ts';
 
 const CLOCK = 400e3;
@@ -45,6 +45,27 @@ describe('critical conduction by its closed forms', () => {
       expect(slowestCritical(corners, CLOCK, valley) / slowest).toBeCloseTo(1, 2);
     }
   });
+
+  test.each([{ valleyCurrent: 2 }, { nodeCapacitance: 1e-9 }])(
+    'a valley of %p counts in inductance, limit and saturation',
+    (critical) => {
+      const design = bareDesign(
+        {
+          inputVoltage: { min: 20, nominal: 24, max: 28 },
+          outputVoltage: 12,
+          outputCurrent: { min: 0.5, max: 4 },
+        },
+        { conduction: 'critical', critical, switchingFrequency: 150e3 },
+      );
+      const { decisions, operatingPoints } = solve(design);
+      const full = operatingPoints.filter(({ outputCurrent }) => outputCurrent === 4);
+      expect(Math.min(...full.map((point) => point.switchingFrequency))).toBeGreaterThan(150e3);
+      const peak = Math.max(...full.map((point) => point.inductorCurrent.peak));
+      const limit = decisions.control.currentLimit!;
+      expect(limit * 0.9).toBeGreaterThan(0.995 * peak);
+      expect(decisions.inductor.saturationCurrent).toBeGreaterThan(1.1 * limit);
+    },
+  );
 
   test('a volt of the ramp ends the pulse at the peak that a current sensed with it would: the steepest corner counts', () => {
     const corners = [18, 32].map((inputVoltage) => ({

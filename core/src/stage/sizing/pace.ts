@@ -2,6 +2,9 @@ import { preferredDown, preferredNearest, formatQuantity } from '../../quantity/
 import { once, type Decide } from '../../design/decide.ts';
 import { blindClimb } from '../../control/protection.ts';
 import { settingFor, sizingCorners, worstRipple } from '../../estimates/corners.ts';
+import { zeroVoltageValley } from '../../estimates/zeroVoltage.ts';
+import type { TopologyModel } from '../../topology/index.ts';
+import type { Brief, Decisions } from '../../design/schema.ts';
 import { likelyOperation, losslessConditions, type Estimate } from '../../estimates/estimate.ts';
 import type { SizedSwitch } from '../../estimates/switchLoss.ts';
 import { windingFor } from '../../shelf/usual/inductors.ts';
@@ -116,6 +119,30 @@ function expectedLoss(shape: StageShape, frequency: number): number {
   return phases * (rms ** 2 * winding.resistance + of(sized.control) + second);
 }
 
+/** H at which critical conduction is no slower than the clock named in any corner, with what its current goes below zero. @param unit corners at 1 H and that clock */
+function criticalInductance({ brief, given, model, rectifier }: StageShape, unit: readonly Estimate[]): number {
+  const of = (valley: number): number =>
+    Math.min(...unit.map((at) => at.inductorRipple / (2 * (at.inductorAverage + valley))));
+  let inductance = of(0);
+  // a valley that is to swing the node over depends on the inductance in turn
+  for (let round = 0; round < 4; round += 1) inductance = of(valleyOf(brief, given, model, rectifier, inductance));
+  return inductance;
+}
+
+/** A below zero that the current of critical conduction goes: as it is held, or as swings the node over. */
+export function valleyOf(
+  { inputVoltage, outputVoltage }: Brief,
+  { conduction, critical }: Decisions,
+  model: TopologyModel,
+  rectifier: 'synchronous' | 'diode',
+  inductance: number,
+): number {
+  if (conduction !== 'critical' || rectifier !== 'synchronous') return 0;
+  const { valleyCurrent, nodeCapacitance } = critical ?? {};
+  if (valleyCurrent !== undefined || nodeCapacitance === undefined) return valleyCurrent ?? 0;
+  return zeroVoltageValley(model.id, inputVoltage.max, outputVoltage, inductance, nodeCapacitance);
+}
+
 function decideInductance(
   shape: StageShape,
   frequency: number,
@@ -133,9 +160,8 @@ function decideInductance(
     };
   }
   if (given.conduction === 'critical') {
-    const least = Math.min(...unit().map((at) => at.inductorRipple / (2 * at.inductorAverage)));
     return {
-      value: preferredDown(Math.max(1e-12, least), 'E6'),
+      value: preferredDown(Math.max(1e-12, criticalInductance(shape, unit())), 'E6'),
       rule: `critical conduction: at full load no slower than ${formatQuantity(frequency, 'Hz')} over the line, next E6 down`,
     };
   }

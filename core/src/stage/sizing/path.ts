@@ -3,14 +3,13 @@ import { once, type Decide } from '../../design/decide.ts';
 import type { Decisions } from '../../design/schema.ts';
 import { blindClimb } from '../../control/protection.ts';
 import type { SizedSwitch } from '../../estimates/switchLoss.ts';
-import { zeroVoltageValley } from '../../estimates/zeroVoltage.ts';
 import { formatQuantity, preferredNearest, preferredUp } from '../../quantity/index.ts';
 import { windingFor } from '../../shelf/usual/inductors.ts';
 import { diodeClassFor, switchClassFor } from '../../shelf/usual/switches.ts';
 import { allowedLoss } from './banks.ts';
 import { wantedSaturation } from './inductor.ts';
 import { chooseLightLoad } from './mode.ts';
-import { shortestPulse, WINDING_SHARE, type Pace } from './pace.ts';
+import { shortestPulse, valleyOf, WINDING_SHARE, type Pace } from './pace.ts';
 import type { StageShape } from './shape.ts';
 import { needsOf, sizeSwitches } from './switches.ts';
 
@@ -26,11 +25,12 @@ const PEAK_SPARE = { buck: 0.01, others: 0.05 };
 
 /** A, one phase's highest peak at full load by estimate, with what that may lie below the truth; of single pulses at light load, which are whole ramps, where those are higher. */
 export function expectedPeak(
-  { given, model }: StageShape,
-  { at, largestCurrent }: Pace,
+  { brief, given, model, rectifier }: StageShape,
+  { at, inductance, largestCurrent }: Pace,
   lightLoad: CompleteDecisions['lightLoad'],
 ): number {
-  if (given.conduction === 'critical') return 2 * largestCurrent();
+  if (given.conduction === 'critical')
+    return 2 * largestCurrent() + valleyOf(brief, given, model, rectifier, inductance);
   return (
     (1 + PEAK_SPARE[model.id === 'buck' ? 'buck' : 'others']) *
     Math.max(...at().map((corner) => Math.max(corner.peak, lightLoad === 'forced-pwm' ? 0 : corner.inductorRipple)))
@@ -54,7 +54,9 @@ export function decideWinding(shape: StageShape, pace: Pace, decide: Decide): Pi
   );
   const critical = given.conduction === 'critical';
   const ripple = (): number =>
-    critical ? 2 * largestCurrent() : Math.max(...at().map((corner) => corner.inductorRipple));
+    critical
+      ? 2 * (largestCurrent() + valleyOf(brief, given, model, rectifier, inductance))
+      : Math.max(...at().map((corner) => corner.inductorRipple));
   const peak = (): number => expectedPeak(shape, pace, lightLoad);
   const saturationCurrent = decide('inductor.saturationCurrent', given.inductor?.saturationCurrent, () => ({
     value: preferredUp(
@@ -141,11 +143,11 @@ export function decideValley(
   const { nodeCapacitance } = critical ?? {};
   if (given.conduction !== 'critical' || nodeCapacitance === undefined || rectifier.kind !== 'synchronous')
     return critical;
-  const { inputVoltage, outputVoltage } = brief;
+  const { inputVoltage } = brief;
   return {
     ...critical,
     valleyCurrent: decide('critical.valleyCurrent', critical?.valleyCurrent, () => ({
-      value: zeroVoltageValley(model.id, inputVoltage.max, outputVoltage, inductance, nodeCapacitance),
+      value: valleyOf(brief, given, model, 'synchronous', inductance),
       rule: `what swings the node over at ${formatQuantity(inputVoltage.max, 'V')}`,
     })),
   };

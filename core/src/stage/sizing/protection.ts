@@ -1,6 +1,6 @@
 import type { CompleteDecisions } from '../../design/complete.ts';
 import type { Decide } from '../../design/decide.ts';
-import { hasAmplifier, hasNetwork } from '../../control/compensator.ts';
+import { hasAmplifier, hasNetwork, sensesCurrent } from '../../control/compensator.ts';
 import {
   amplifierEnd,
   blindClimb,
@@ -56,8 +56,8 @@ export function decideProtection(
     control = { ...control, currentLimit, valleyCurrentLimit };
   }
   const { compensator } = whole;
-  // a period that follows the current, and ramps handed over from leg to leg, have no highest control voltage of their own
-  const bounded = given.conduction !== 'critical' && model.switches !== 4;
+  // a ramp over a period that follows the current, and ramps handed over from leg to leg, have no highest control voltage of their own
+  const bounded = (given.conduction !== 'critical' || sensesCurrent(control)) && model.switches !== 4;
   if (!compensator || !hasAmplifier(control) || !isStandIn(given, whole) || hasNetwork(given.compensator))
     return { ...whole, control };
   const end = bounded ? amplifierEnd(control, brief.inputVoltage.max, 1 / whole.switchingFrequency) : undefined;
