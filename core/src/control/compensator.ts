@@ -39,6 +39,13 @@ const LEAST_BETWEEN = 1.2;
 const PULSED_ZERO = 0.58;
 /** Ω of the divider's top, and A through it at most where that asks for more. Common practice, no source. */
 const TOP = { resistance: 10e3, current: 0.5e-3 };
+/**
+ * Parts of the full load and of the lightest that a divider may draw, W that it may lose at most, and A below which what a
+ * feedback pin draws itself would move the output (some 50 nA, 0.2 %). Common practice, no source.
+ */
+const DIVIDER = { full: 2e-3, lightest: 0.1, heat: 50e-3, least: 25e-6 };
+/** F and Ω of a network's parts that strays and leaks leave alone. Common practice, no source. */
+const REAL = { farads: 22e-12, ohms: 2.2e6 };
 
 /** Whether a controller's error amplifier has a network, and whether the design gives its parts. */
 export const hasAmplifier = ({ method }: { method: string }): boolean =>
@@ -233,19 +240,44 @@ const within = (value: number, [least, most]: readonly [number, number]): number
 const resistor = (value: number): number => preferredNearest(within(value, MADE.ohms), 'E96');
 const capacitor = (value: number): number => preferredNearest(within(value, MADE.farads), 'E12');
 
-export function dividerFor(brief: Brief, reference: number, given: Network | undefined) {
+/** A that a divider may take, for its load. */
+export function dividerCurrent({ outputVoltage, outputCurrent: { min, max } }: Brief): number {
+  const byLoad = Math.min(DIVIDER.full * max, min > 0 ? DIVIDER.lightest * min : Infinity);
+  return Math.min(TOP.current, Math.max(DIVIDER.least, Math.min(byLoad, DIVIDER.heat / outputVoltage)));
+}
+
+/** The divider for a reference, whose parts that are given stay. @param current A through it at most */
+export function dividerFor(
+  brief: Brief,
+  reference: number,
+  given: Network | undefined,
+  current: number = TOP.current,
+): Pick<Network, 'dividerTop' | 'dividerBottom'> & { dividerTop: number } {
   const ratio = Math.min(1, reference / brief.outputVoltage);
-  const wanted = Math.max(TOP.resistance, (brief.outputVoltage - reference) / TOP.current);
+  const wanted = Math.max(TOP.resistance, (brief.outputVoltage - reference) / current);
   const dividerTop = given?.dividerTop ?? resistor(wanted);
   const dividerBottom =
     given?.dividerBottom ?? (ratio < 1 ? Number(((dividerTop * ratio) / (1 - ratio)).toPrecision(12)) : undefined);
   return { dividerTop, ...(dividerBottom === undefined ? {} : { dividerBottom }) };
 }
 
-/** @returns a whole network with the divider in it; parts that are given stay */
+/**
+ * @returns a whole network with the divider in it; parts that are given stay. The divider draws as little as its load leaves
+ *   and parts of the network that can be had allow
+ */
 export function chooseCompensator(placing: Placing, given: Network | undefined): { value: Network; rule: string } {
+  for (let current = dividerCurrent(placing.brief); ; current = Math.min(TOP.current, 2 * current)) {
+    const found = networkAt(placing, given, current);
+    const { feedbackResistor = 0, feedbackCapacitor = Infinity, inputCapacitor = Infinity } = found.value;
+    const real = feedbackResistor <= REAL.ohms && Math.min(feedbackCapacitor, inputCapacitor) >= REAL.farads;
+    if (real || current >= TOP.current || given?.dividerTop !== undefined) return found;
+  }
+}
+
+/** @param current A that the divider may take */
+function networkAt(placing: Placing, given: Network | undefined, current: number): { value: Network; rule: string } {
   const { brief, decisions } = placing;
-  const divider = dividerFor(brief, decisions.control.referenceVoltage, given);
+  const divider = dividerFor(brief, decisions.control.referenceVoltage, given, current);
   const { dividerTop, dividerBottom } = divider;
   const amplifier = amplifierFor(decisions.control, given);
   const ota = amplifier.amplifier === 'ota';

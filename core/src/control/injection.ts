@@ -3,6 +3,7 @@ import { formatQuantity, preferredNearest } from '../quantity/index.ts';
 import type { CompleteDecisions, InjectionNetwork } from '../design/complete.ts';
 import { rectifies } from '../topology/ofDesign.ts';
 import { lumped, type Lumped } from '../estimates/outputBank.ts';
+import { dividerCurrent } from './compensator.ts';
 
 /*
  * Ripple for a constant on-time comparator. A bank whose ESR·C is above half the on-time shows it the inductor's ripple;
@@ -169,7 +170,9 @@ export function dividerOf(
   const middle = (least + most) / 2;
   const ratio = decisions.control.referenceVoltage / (outputVoltage - middle);
   if (!(ratio > 0 && ratio < 1)) return undefined;
-  const dividerTop = decisions.compensator?.dividerTop ?? TOP;
+  // what the network couples into is its own; the comparator alone sees a divider of any size
+  const light = preferredNearest((outputVoltage - decisions.control.referenceVoltage) / dividerCurrent(brief), 'E96');
+  const dividerTop = decisions.compensator?.dividerTop ?? (network ? TOP : Math.max(TOP, light));
   return {
     value: { dividerTop, dividerBottom: Number(((dividerTop * ratio) / (1 - ratio)).toPrecision(12)) },
     rule: `the comparator holds the valley: for the output’s average it is set ${formatQuantity(middle / outputVoltage, '%', { digits: 2 })} low, the middle over line and load, which leaves ±${formatQuantity((most - least) / 2 / outputVoltage, '%', { digits: 2 })}`,

@@ -102,6 +102,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...conversionRatio(brief, decisions),
     ...droop(brief, decisions, fullest),
     ...rings(decisions),
+    ...dividerVoltage(brief, decisions),
     ...hysteresis(decisions, points),
     ...valleyBursts(decisions, points),
     ...resolution(decisions),
@@ -238,6 +239,22 @@ function rings({ outputFilter, outputCapacitors, switchingFrequency }: CompleteD
     {
       id: 'second-section-rings',
       message: `The second-stage filter rings at ${formatQuantity(resonance, 'Hz')} with a quality of ${quality.toPrecision(2)}: a loop that senses behind it has to cross over below ${formatQuantity(limit, 'Hz')}. A capacitor with some resistance across its bank damps it.`,
+    },
+  ];
+}
+
+/** V that one usual chip resistor stands. Common practice, no source. */
+const RESISTOR_VOLTAGE = 150;
+
+function dividerVoltage({ outputVoltage }: Brief, { compensator, control }: CompleteDecisions): Notice[] {
+  const across = outputVoltage - control.referenceVoltage;
+  const { dividerTop } = compensator ?? {};
+  if (dividerTop === undefined || across <= RESISTOR_VOLTAGE) return [];
+  const count = Math.ceil(across / RESISTOR_VOLTAGE);
+  return [
+    {
+      id: 'divider-voltage',
+      message: `${volts(across)} stand across the feedback divider’s upper ${formatQuantity(dividerTop, 'Ω')}, which lose ${formatQuantity(across ** 2 / dividerTop, 'W')}: ${count} resistors in series, for one usually stands ${RESISTOR_VOLTAGE} V. Where one of them opens the output runs away.`,
     },
   ];
 }

@@ -51,6 +51,8 @@ export function meansPulses(brief: Brief, given: Decisions, topology: Topology):
   if (given.coupling || given.conduction === 'critical' || (given.phases ?? 1) > 1) return false;
   const duty = model.idealDuty(brief.outputVoltage / brief.inputVoltage.min);
   if (duty > Math.min(DEEPEST_DUTY, given.control?.maximumDuty ?? 1)) return true;
+  // without a sensed current a far continuous step-up is held too slowly for any bank: zero and resonance are both low
+  if (given.control?.method?.startsWith('voltage-mode')) return true;
   const pulsed = pulses(brief, model, given);
   if (pulsed.average < SMALL) return true;
   const continuous = flowing(brief, duty, pulsed.frequency);
