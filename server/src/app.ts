@@ -1,4 +1,6 @@
-import express, { type Express, type Response } from 'express';
+import compression from 'compression';
+import express, { type Express, type Request, type Response } from 'express';
+import expressStaticGzip from 'express-static-gzip';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
@@ -35,6 +37,14 @@ function tooMany(_request: unknown, response: Response): void {
   response.setHeader('Retry-After', '5');
   sendErrors(response, 429, [{ path: '', message: 'too many requests', expected: 'fewer, a little later' }]);
 }
+
+const LOOPBACK = /^(::1|(::ffff:)?127\.)/u;
+
+/** Whether an answer is compressed on its way: not where no network lies between, and no stream whose events must not wait. */
+const isPacked = (request: Request, response: Response): boolean =>
+  !LOOPBACK.test(request.socket.remoteAddress ?? '') &&
+  !String(response.getHeader('Content-Type')).startsWith('text/event-stream') &&
+  compression.filter(request, response);
 
 /** The whole HTTP surface: headers, limits, API, then the built page for every other path. */
 export function createApp({ connection, logger, webFolder, events, hosts, token }: AppOptions): Express {
@@ -95,6 +105,7 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
       });
     next();
   });
+  app.use('/api', compression({ filter: isPacked }));
   app.get('/api/health', async (_request, response) => {
     try {
       await connection.pool.query('select 1');
@@ -133,8 +144,16 @@ export function createApp({ connection, logger, webFolder, events, hosts, token 
   });
 
   if (webFolder !== undefined) {
-    app.use('/assets', express.static(`${webFolder}/assets`, { immutable: true, maxAge: '1y', fallthrough: false }));
-    app.use(express.static(webFolder, { index: false }));
+    // the build has each file compressed beside it
+    const packed = { enableBrotli: true, orderPreference: ['br', 'gz'], index: false as const };
+    app.use(
+      '/assets',
+      expressStaticGzip(`${webFolder}/assets`, {
+        ...packed,
+        serveStatic: { immutable: true, maxAge: '1y', fallthrough: false },
+      }),
+    );
+    app.use(expressStaticGzip(webFolder, packed));
     app.all('/{*splat}', (request, response, next) => {
       if (request.method === 'GET' || request.method === 'HEAD') next();
       else

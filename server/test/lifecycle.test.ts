@@ -1,9 +1,11 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { randomUUID } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
+import os from 'node:os';
 import path from 'node:path';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
 import pg from 'pg';
 import { pino } from 'pino';
 import request from 'supertest';
@@ -368,6 +370,34 @@ describe('what is let in', () => {
     // how fast that is, check:hostile measures
     expect(body.errors).toHaveLength(1);
     expect(body.errors[0]!.message).toMatch(/^(?:there are more than \d+ values|has \d+ entries)$/u);
+  });
+
+  test('the page’s files are handed over compressed as the browser takes them, for a year, and are missed as such', async () => {
+    const folder = mkdtempSync(path.join(os.tmpdir(), 'yundro-page-'));
+    mkdirSync(path.join(folder, 'assets'));
+    const text = 'export const one = 1;'.repeat(100);
+    const file = path.join(folder, 'assets', 'a.js');
+    writeFileSync(file, text);
+    writeFileSync(`${file}.br`, brotliCompressSync(text));
+    writeFileSync(`${file}.gz`, gzipSync(text));
+    const whole = createApp({ connection, logger, webFolder: folder });
+    for (const [accepted, encoding] of [
+      ['gzip, deflate, br', 'br'],
+      ['gzip', 'gzip'],
+      ['identity', undefined],
+    ] as const) {
+      const { headers, text: body } = await request(whole)
+        .get('/assets/a.js')
+        .set('Accept-Encoding', accepted)
+        .buffer(true)
+        .expect(200)
+        .expect('Content-Type', /javascript/u)
+        .expect('Cache-Control', /max-age=31536000, immutable/u);
+      expect(headers['content-encoding']).toBe(encoding);
+      if (encoding !== 'br') expect(body).toBe(text);
+    }
+    await request(whole).get('/assets/b.js').expect(404);
+    rmSync(folder, { recursive: true });
   });
 
   test('writes outside the interface get its one error shape', async () => {
