@@ -275,7 +275,7 @@ export function groupsFor(decisions: CompleteDecisions): Group[] {
         quantity('control.valleyCurrentLimit', 'none given'),
         hiccup,
         ...(decisions.control.hiccup ? [quantity('control.hiccup.pulses'), quantity('control.hiccup.offTime')] : []),
-        quantity('control.overVoltage', '115 % of the output taken'),
+        quantity('control.overVoltage', '115 % taken'),
         quantity('control.undervoltageLockout.rising', 'at any input'),
         quantity('control.undervoltageLockout.falling', 'never'),
       ],
