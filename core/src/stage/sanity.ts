@@ -7,6 +7,7 @@ import { AT_SECTION } from '../control/crossoverLimit.ts';
 import { sectionOf } from '../control/secondSection.ts';
 import { lumped } from '../estimates/outputBank.ts';
 import { intermediateVoltage, LARGEST_STEP_DOWN, LARGEST_STEP_UP } from '../estimates/ratio.ts';
+import { allowedOutputRipple } from './sizing/banks.ts';
 import { SCHOOLS } from './sizing/inductor.ts';
 import { edgeTimes } from '../losses/overlap.ts';
 import { SMALL_CURRENT } from './sizing/mode.ts';
@@ -101,6 +102,7 @@ export function sanityOf(brief: Brief, decisions: CompleteDecisions, points: rea
     ...outputRipple(brief, points),
     ...conversionRatio(brief, decisions),
     ...droop(brief, decisions, fullest),
+    ...outputSpikes(brief, decisions, fullest),
     ...rings(decisions),
     ...dividerVoltage(brief, decisions),
     ...hysteresis(decisions, points),
@@ -221,6 +223,30 @@ function droop(
     {
       id: 'sensed-before-filter',
       message: `The output is sensed before the second-stage filter: its ${formatQuantity(outputFilter.resistance, 'Ω')} leave the load ${volts(load)} at full load, ${volts(outputVoltage - load)} below what is held.`,
+    },
+  ];
+}
+
+/** s of an edge where the switch's own is not known. Common practice, no source. */
+const USUAL_EDGE = 10e-9;
+/** Part of the ripple allowed from which on a spike beside it is said. */
+const SAID_SPIKE = 0.5;
+
+/** A current that is chopped at the output steps in its bank's inductance: what that adds while an edge lasts is in no ripple. */
+function outputSpikes(brief: Brief, decisions: CompleteDecisions, fullest: readonly OperatingPoint[]): Notice[] {
+  const { topology, outputCapacitors, controlSwitch, boostLeg, control } = decisions;
+  const stepping = fullest.filter(({ region }) => topology !== 'buck' && region !== 'buck');
+  if (stepping.length === 0 || outputCapacitors.some(({ esl }) => esl === 0)) return [];
+  const inductance = 1 / outputCapacitors.reduce((sum, { esl, count }) => sum + count / esl, 0);
+  const own = edgeTimes(boostLeg?.controlSwitch ?? controlSwitch, control);
+  const edge = own ? Math.min(own.rise, own.fall) : USUAL_EDGE;
+  const step = Math.max(...stepping.map((point) => point.inductorCurrent.peak));
+  const spike = (inductance * step) / edge;
+  if (spike <= SAID_SPIKE * allowedOutputRipple(brief)) return [];
+  return [
+    {
+      id: 'output-esl',
+      message: `The output ripple leaves out what an edge of ${formatQuantity(edge, 's')}${own ? '' : ' (assumed)'} makes of ${amperes(step)} in the bank’s ${formatQuantity(inductance, 'H')}: spikes of ${volts(spike)} beside it. More and smaller ceramics at the switches, a slower edge, or a second section take them down.`,
     },
   ];
 }

@@ -5,7 +5,7 @@ import { conditionsAt, dutyLimits } from '../topology/ofDesign.ts';
 import { completeDecisions } from './sizing/complete.ts';
 import { estimate } from '../estimates/estimate.ts';
 import { linearAlternative } from '../estimates/linearRegulator.ts';
-import { designWith } from '../testing/designs.ts';
+import { bareDesign, designWith } from '../testing/designs.ts';
 import { topologyModel } from '../topology/index.ts';
 import { runs } from '../testing/runs.ts';
 
@@ -191,6 +191,30 @@ describe('remarks that no target makes', () => {
     expect(high(325).warnings.map(({ id }) => id)).toContain('conversion-ratio');
     expect(high(48).cautions.map(({ id }) => id)).not.toContain('isolation');
     expect(high(48).warnings.map(({ id }) => id)).not.toContain('conversion-ratio');
+  });
+
+  test('what edges make of a chopped bank’s inductance is said beside its ripple, by the switch’s own edge where it is known', () => {
+    const message = (topology: 'boost' | 'buck', esl: number, edges: object = {}): string | undefined =>
+      solve(
+        bareDesign(
+          {
+            inputVoltage: { min: 20, nominal: 24, max: 28 },
+            outputVoltage: topology === 'boost' ? 48 : 12,
+            outputCurrent: { min: 0.3, max: 3 },
+          },
+          { topology, outputCapacitors: [{ capacitance: 4.7e-6, esr: 0.004, esl, count: 8 }], ...edges },
+        ),
+      ).warnings.find(({ id }) => id === 'output-esl')?.message;
+    expect(message('boost', 0.8e-9)).toBeUndefined();
+    expect(message('buck', 24e-9)).toBeUndefined();
+    // 3 nH and some 8 A in 10 ns are 2.4 V
+    expect(message('boost', 24e-9)).toMatch(/10\sns \(assumed\).*spikes of 2\.\d+\sV/u);
+    const slow = {
+      controlSwitch: { onResistance: 0.01, gateDrainCharge: 20e-9, postThresholdGateCharge: 10e-9, plateauVoltage: 3 },
+      control: { gateVoltage: 6, driverPullUpResistance: 5, driverPullDownResistance: 5 },
+    };
+    // (30 nC · 5 Ω)/3 V is 50 ns
+    expect(message('boost', 24e-9, slow)).toMatch(/edge of 50\sns makes/u);
   });
 
   test('critical conduction is never told to lower its frequency, and one frequency is no range', () => {
