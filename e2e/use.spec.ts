@@ -439,6 +439,8 @@ test('the server goes away under an open page and comes back: nothing is lost', 
   await page.goto(`${product.sampleDesign}/brief`);
   await put(page, '5');
   await saved(page);
+  // what solves has come over with the page by now
+  await expect(margin(page, 'Inductor peak')).toBeVisible();
   await product.stop();
   await put(page, '4.5');
   await expect(page.locator('[data-testid=save]')).toContainText('not saved: the server is away');

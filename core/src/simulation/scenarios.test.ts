@@ -498,9 +498,9 @@ describe('what a controller does at the ends of its range', () => {
         expect(measurements.frequency / point.switchingFrequency).toBeLessThan(1.06);
         expect(measurements.inductorCurrent[0]!.max / point.inductorCurrent.peak).toBeCloseTo(1, 1);
         expect(measurements.outputVoltage.average / outputVoltage).toBeCloseTo(1, 2);
-        // a pulse waits for its clock, and may come a little early
+        // a pulse waits for its clock, and may come a little early: never as early as two of them at once
         expect(measurements.outputVoltage.peakToPeak / point.outputCapacitor.ripple).toBeGreaterThan(0.95);
-        expect(measurements.outputVoltage.peakToPeak / point.outputCapacitor.ripple).toBeLessThan(1.6);
+        expect(measurements.outputVoltage.peakToPeak / point.outputCapacitor.ripple).toBeLessThan(2);
         // at full load every clock has its pulse
         const full = steady(design, { inputVoltage, outputCurrent: outputCurrent.max });
         expect(full.steadyState!.periodic).toBe(true);
