@@ -191,9 +191,13 @@ function fillPlaces(
     const fitting = found.filter(({ reasons }) => reasons.length === 0);
     const controllers = fitting.filter(({ part }) => part.kind === 'controller');
     // of a converter only the resistance of its switches is known: it comes where no controller does
-    const best = cheapest(controllers) ?? cheapest(fitting);
+    const { decisions } = complete();
+    const { method } = decisions.control;
+    const able = controllers.filter(({ part }) => part.methods?.some((one) => one === method));
+    // beside a right-half-plane zero a loop without the current that the rule asks for is another stage
+    const best =
+      (decisions.topology === 'buck' ? undefined : cheapest(able)) ?? cheapest(controllers) ?? cheapest(fitting);
     if (!best) return fill('controller', undefined, [], soughtWords('controller', found));
-    const { method } = complete().decisions.control;
     const can = best.part.methods ?? [];
     fill(
       'controller',
@@ -205,7 +209,7 @@ function fillPlaces(
         },
       },
       [{ part: best.part, count: 1 }],
-      `the cheapest of ${(controllers.length > 0 ? controllers : fitting).length} that fit`,
+      `the cheapest of ${(able.some((one) => one === best) && decisions.topology !== 'buck' ? able : controllers.length > 0 ? controllers : fitting).length} that fit`,
     );
     keepWhatItCan(best.part.lightLoads);
     if (best.part.kind === 'converter') fillInner(best.part);

@@ -21,7 +21,7 @@ export const DECISION = {
   inputCapacitors: 'inputCapacitors',
 } as const satisfies Record<Place, keyof Decisions>;
 
-/** What a designer sets round a controller, by its small parts: no word of which one it is. */
+/** What a designer sets round any controller, by its small parts: no word of which one it is, nor of how it controls. */
 const SETTINGS = [
   'softStart',
   'startIntoBias',
@@ -31,10 +31,6 @@ const SETTINGS = [
   'currentLimitTolerance',
   'hiccup',
   'overVoltage',
-  'currentSenseGain',
-  'currentSenseFilter',
-  'slopeCompensation',
-  'rippleInjection',
 ] as const satisfies readonly (keyof NonNullable<Decisions['control']>)[];
 
 /** Whether a path below `decisions` is one of those. */
