@@ -5,6 +5,10 @@ import { intermediateVoltage } from '../estimates/ratio.ts';
 /** Part of itself by which a rail between two stages moves: its first stage’s accuracy and ripple. Common practice, no source. */
 const MOVES = 0.03;
 
+/** Characters that a source’s name may have, and what names the first stage. */
+const SOURCE_NAME = 80;
+const FIRST = ', first stage';
+
 /** A step that asks too much of one stage, as two rails: the first from the brief’s source, the second from the first’s output. */
 export interface Pair {
   /** V between them */
@@ -21,7 +25,8 @@ export function pairOf(design: Design): Pair | undefined {
   const { brief, name } = design;
   const voltage = intermediateVoltage(brief);
   if (voltage === undefined) return undefined;
-  const between = `${name}, first stage`;
+  // a source’s name is shorter than a rail’s
+  const between = `${name.slice(0, SOURCE_NAME - FIRST.length)}${FIRST}`;
   const { outputCurrent, outputVoltage } = brief;
   // what the second draws of it, its usual loss with it
   const share = 1 + allowedLoss(brief) / (outputVoltage * outputCurrent.max);
@@ -33,6 +38,7 @@ export function pairOf(design: Design): Pair | undefined {
     sourceResistance,
     sourceInductance,
     inputFuse,
+    batteryEnergy,
     inputRipple,
     lineStep,
     ambientTemperature,
@@ -40,7 +46,16 @@ export function pairOf(design: Design): Pair | undefined {
     keepClear,
     efficiency,
   } = brief;
-  const from = { sourceName, source, sourceResistance, sourceInductance, inputFuse, inputRipple, lineStep };
+  const from = {
+    sourceName,
+    source,
+    sourceResistance,
+    sourceInductance,
+    inputFuse,
+    batteryEnergy,
+    inputRipple,
+    lineStep,
+  };
   const kept = Object.fromEntries(Object.entries(from).filter(([, value]) => value !== undefined));
   const rest = Object.fromEntries(Object.entries(brief).filter(([key]) => !(key in from)));
   // each may lose half of what one stage might
@@ -72,7 +87,7 @@ export function pairOf(design: Design): Pair | undefined {
           nominal: voltage,
           max: Number((voltage * (1 + MOVES)).toPrecision(4)),
         },
-        sourceName: between.slice(0, 80),
+        sourceName: between,
         ...each,
       },
       decisions: {},

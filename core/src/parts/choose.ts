@@ -187,16 +187,19 @@ function fillPlaces(
   }
 
   function fillController(): void {
-    const found = controllerCandidates(at, complete().decisions, parts);
-    const fitting = found.filter(({ reasons }) => reasons.length === 0);
-    const controllers = fitting.filter(({ part }) => part.kind === 'controller');
-    // of a converter only the resistance of its switches is known: it comes where no controller does
     const { decisions } = complete();
     const { method } = decisions.control;
-    const able = controllers.filter(({ part }) => part.methods?.some((one) => one === method));
+    const found = controllerCandidates(at, decisions, parts);
+    const fitting = found.filter(({ reasons }) => reasons.length === 0);
+    const controllers = fitting.filter(({ part }) => part.kind === 'controller');
     // beside a right-half-plane zero a loop without the current that the rule asks for is another stage
-    const best =
-      (decisions.topology === 'buck' ? undefined : cheapest(able)) ?? cheapest(controllers) ?? cheapest(fitting);
+    const able =
+      decisions.topology === 'buck'
+        ? []
+        : controllers.filter(({ part }) => part.methods?.some((one) => one === method));
+    // of a converter only the resistance of its switches is known: it comes where no controller does
+    const among = [able, controllers].find((list) => list.length > 0) ?? fitting;
+    const best = cheapest(among);
     if (!best) return fill('controller', undefined, [], soughtWords('controller', found));
     const can = best.part.methods ?? [];
     fill(
@@ -209,7 +212,7 @@ function fillPlaces(
         },
       },
       [{ part: best.part, count: 1 }],
-      `the cheapest of ${(able.some((one) => one === best) && decisions.topology !== 'buck' ? able : controllers.length > 0 ? controllers : fitting).length} that fit`,
+      `the cheapest of ${among.length} that fit`,
     );
     keepWhatItCan(best.part.lightLoads);
     if (best.part.kind === 'converter') fillInner(best.part);

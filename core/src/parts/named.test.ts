@@ -5,6 +5,7 @@ import { demoShelf } from '../shelf/shelf.ts';
 import { usualBody } from '../shelf/usual/inductors.ts';
 import { bareDesign } from '../testing/designs.ts';
 import { chooseParts } from './choose.ts';
+import { completeDecisions } from '../stage/sizing/complete.ts';
 import { holdBuilt, keepParts } from './kept.ts';
 import { namedParts } from './named.ts';
 import { inductorValues } from './values.ts';
@@ -94,6 +95,8 @@ test('to hold a value that a part brings is to hold the part; another’s is hel
   const set = { ...built.control, currentLimit: 12 };
   expect(chooseParts(limited, shelf).design.decisions.control).toEqual(set);
   expect(keepParts(limited, choice)!.design.decisions.control).toEqual(set);
+  // and what keeps a short circuit from climbing follows it
+  expect(completeDecisions(chooseParts(limited, shelf).design).decisions.control.valleyCurrentLimit).toBe(12);
   expect(keepParts(design, chooseParts(limited, shelf))!.design.decisions.control).toEqual(built.control);
   expect(holdBuilt(design, choice, 'switchingFrequency', 4e5).decisions).toEqual({
     ...design.decisions,

@@ -116,7 +116,7 @@ export class Motion {
     return series;
   }
 
-  /** Where the longest piece leads that the motion is in, by those. */
+  /** The state at the end of the present piece, of the longest length, by those derivatives. */
   endInto(node: Vector, out: Vector): void {
     const series = this.seriesAt(node);
     for (const i of this.moving) {

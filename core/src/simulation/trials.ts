@@ -25,7 +25,7 @@ export interface Trial extends Corner {
   settlingTime: number;
   /** the highest of any phase */
   peakCurrent: number;
-  /** V at the end */
+  /** V at the end of a start; NaN of any other run */
   ends: number;
 }
 
@@ -179,7 +179,7 @@ function trialOf({ brief }: Design, { at, step }: SimulateOptions, { measurement
     overshoot: Math.max(m.overshoot ?? 0, m.release?.overshoot ?? 0),
     settlingTime: Math.max(m.settlingTime ?? 0, m.release?.settlingTime ?? 0),
     peakCurrent: m.peakInductorCurrent ?? Math.max(...m.inductorCurrent.map(({ max }) => max)),
-    ends: m.finalOutputVoltage ?? brief.outputVoltage,
+    ends: m.finalOutputVoltage ?? Number.NaN,
   };
 }
 

@@ -6,10 +6,10 @@ import type { CompleteDecisions } from '../../design/complete.ts';
 import { conditionsAt } from '../../topology/ofDesign.ts';
 import { topologyModel } from '../../topology/index.ts';
 import { frequencyFor, usualFrequencyFor } from '../sizing/pace.ts';
-import { dutyEnds, switchedVoltage, type StageShape } from '../sizing/shape.ts';
+import { dutyEnds, type StageShape } from '../sizing/shape.ts';
 import { sizingCorners, worstRipple } from '../../estimates/corners.ts';
 import { SMALL_CURRENT } from '../sizing/mode.ts';
-import { meansPulses, PULSED_DUTY, pulsedInductance } from '../sizing/pulses.ts';
+import { meansPulses, PULSED_DUTY, pulsedInductance, switchedVoltage } from '../sizing/pulses.ts';
 import { transientFactor } from '../../estimates/coupling.ts';
 import { estimate } from '../../estimates/estimate.ts';
 import { linearAlternative } from '../../estimates/linearRegulator.ts';
@@ -79,7 +79,7 @@ export const sizingQuantities = {
             tex: (...limits) => `\\min\\left(${limits.join(',\\ ')},\\ f(P_\\mathrm{max})\\right)`,
           },
         },
-        holds: `The usual frequency for the ${switchedVoltage(shape).toPrecision(3)} V that are switched (falling with its power 0.7 above 40 V); ideal duty, smallest at ${low.input.toPrecision(4)} V and largest at ${high.input.toPrecision(4)} V, a quarter of each time limit to spare; and the frequency at which switches and windings that can be had are expected to lose no more than their share. Then a value that people set, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
+        holds: `The usual frequency for the ${switchedVoltage(shape).toPrecision(3)} V that are switched (falling with its power 0.7 above 40 V, half of it in pulses and for a far step up); ideal duty, smallest at ${low.input.toPrecision(4)} V and largest at ${high.input.toPrecision(4)} V, a quarter of each time limit to spare; and the frequency at which switches and windings that can be had are expected to lose no more than their share. Then a value that people set, clear of the brief’s bands. A four-switch stage’s transition takes over at its limits instead.`,
         source: PRACTICE,
       };
     },

@@ -39,6 +39,9 @@ const USUAL_EFFICIENCY: readonly (readonly [number, number])[] = [
   [1e4, 0.98],
 ];
 
+/** Part of the loss allowed that windings may take. Our own starting point. */
+export const WINDING_SHARE = 0.3;
+
 /** V of output whose own drop of a volt's worth of resistance and dead time doubles what is usually lost. Common practice, no source. */
 const LOW_OUTPUT = 1;
 

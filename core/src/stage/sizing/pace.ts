@@ -8,18 +8,17 @@ import type { Brief, Decisions } from '../../design/schema.ts';
 import { likelyOperation, losslessConditions, type Estimate } from '../../estimates/estimate.ts';
 import type { SizedSwitch } from '../../estimates/switchLoss.ts';
 import { windingFor } from '../../shelf/usual/inductors.ts';
-import { allowedLoss } from './banks.ts';
+import { allowedLoss, WINDING_SHARE } from './banks.ts';
 import { chooseFrequency, USUAL_FREQUENCY, usualFrequency, type FrequencyChoice } from './frequency.ts';
 import { wantedSaturation } from './inductor.ts';
 import { SMALL_CURRENT } from './mode.ts';
-import { isFar, PULSED_DUTY, pulsedInductance } from './pulses.ts';
-import { dutyEnds, switchedVoltage, type StageShape } from './shape.ts';
+import { isFar, PULSED_DUTY, pulsedInductance, switchedVoltage } from './pulses.ts';
+import { dutyEnds, type StageShape } from './shape.ts';
 import { needsOf, sizeSwitches } from './switches.ts';
 
 /* How fast it runs and what its inductor is: frequency and inductance, and what they make of its currents. */
 
-/** Part of the loss allowed that windings may take, and that switches and windings together may; the rest is for core, controller and banks. Our own starting point. */
-export const WINDING_SHARE = 0.3;
+/** Part of the loss allowed that switches and windings together may take; the rest is for core, controller and banks. Our own starting point. */
 const POWER_SHARE = 0.8;
 
 /** A stage that has its frequency and its inductance. */

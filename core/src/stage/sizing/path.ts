@@ -6,10 +6,10 @@ import type { SizedSwitch } from '../../estimates/switchLoss.ts';
 import { formatQuantity, preferredNearest, preferredUp } from '../../quantity/index.ts';
 import { windingFor } from '../../shelf/usual/inductors.ts';
 import { diodeClassFor, switchClassFor } from '../../shelf/usual/switches.ts';
-import { allowedLoss } from './banks.ts';
+import { allowedLoss, WINDING_SHARE } from './banks.ts';
 import { wantedSaturation } from './inductor.ts';
 import { chooseLightLoad } from './mode.ts';
-import { shortestPulse, valleyOf, WINDING_SHARE, type Pace } from './pace.ts';
+import { shortestPulse, valleyOf, type Pace } from './pace.ts';
 import type { StageShape } from './shape.ts';
 import { needsOf, sizeSwitches } from './switches.ts';
 

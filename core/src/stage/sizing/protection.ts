@@ -1,6 +1,6 @@
 import type { CompleteDecisions } from '../../design/complete.ts';
 import type { Decide } from '../../design/decide.ts';
-import { hasAmplifier, hasNetwork, sensesCurrent } from '../../control/compensator.ts';
+import { hasAmplifier, sensesCurrent } from '../../control/compensator.ts';
 import {
   amplifierEnd,
   blindClimb,
@@ -40,26 +40,27 @@ export function decideProtection(
   }));
   let control: CompleteDecisions['control'] = { ...whole.control, softStart };
   const peak = expectedPeak(shape, pace, whole.lightLoad);
-  if (own.currentLimit === undefined && peak > 0 && peak < Infinity) {
+  if (own.currentLimit !== undefined || (peak > 0 && peak < Infinity)) {
     const climb = model.id === 'boost' ? 0 : blindClimb(brief, whole.inductor.inductance, control);
-    const currentLimit = decide('control.currentLimit', undefined, () => ({
+    const currentLimit = decide('control.currentLimit', own.currentLimit, () => ({
       value: Number(
         currentLimitFor(peak, whole.inductor.saturationCurrent, climb, control.currentLimitTolerance).toPrecision(3),
       ),
       rule: `at most 1.3 times the peak of ${formatQuantity(peak, 'A')}, with its tolerance above that and below saturation`,
     }));
-    // a comparator blind at each pulse’s start would let a short circuit climb from pulse to pulse
-    const valleyCurrentLimit = decide('control.valleyCurrentLimit', own.valleyCurrentLimit, () => ({
-      value: currentLimit,
-      rule: 'no pulse while the current stands above the limit: a short circuit does not climb from pulse to pulse',
-    }));
-    control = { ...control, currentLimit, valleyCurrentLimit };
+    control = { ...control, currentLimit };
+    // a comparator blind at each pulse’s start would let a short circuit climb from pulse to pulse; a limit that a file gives
+    // alone is one of its own, to the letter, but where the controller is the shelf’s
+    if (own.currentLimit === undefined || control.partId !== undefined)
+      control.valleyCurrentLimit = decide('control.valleyCurrentLimit', own.valleyCurrentLimit, () => ({
+        value: currentLimit,
+        rule: 'no pulse while the current stands above the limit: a short circuit does not climb from pulse to pulse',
+      }));
   }
   const { compensator } = whole;
   // a ramp over a period that follows the current, and ramps handed over from leg to leg, have no highest control voltage of their own
   const bounded = (given.conduction !== 'critical' || sensesCurrent(control)) && model.switches !== 4;
-  if (!compensator || !hasAmplifier(control) || !isStandIn(given, whole) || hasNetwork(given.compensator))
-    return { ...whole, control };
+  if (!compensator || !hasAmplifier(control) || !isStandIn(given, whole)) return { ...whole, control };
   const end = bounded ? amplifierEnd(control, brief.inputVoltage.max, 1 / whole.switchingFrequency) : undefined;
   return {
     ...whole,

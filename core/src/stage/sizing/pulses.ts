@@ -2,7 +2,7 @@ import type { Brief, Decisions, Topology } from '../../design/schema.ts';
 import { sizeSwitch } from '../../estimates/switchLoss.ts';
 import { windingFor } from '../../shelf/usual/inductors.ts';
 import { topologyModel, type TopologyModel } from '../../topology/index.ts';
-import { allowedLoss } from './banks.ts';
+import { allowedLoss, WINDING_SHARE } from './banks.ts';
 import { usualFrequency } from './frequency.ts';
 import { SCHOOLS, wantedSaturation } from './inductor.ts';
 
@@ -16,10 +16,8 @@ const DEEPEST_DUTY = 0.94;
 export const PULSED_DUTY = 0.7;
 /** Part of a continuous current's loss that pulses have to save at the same frequency: their peak asks for several times the banks and a larger core. Our own. */
 const WORTH = 0.15;
-/** A of input below which pulses are what such stages are built with: an inductor for less would be of too many turns. Common practice, no source. */
+/** A of inductor current below which pulses are what such stages are built with: an inductor for less would be of too many turns. Common practice, no source. */
 const SMALL = 0.5;
-/** Part of the loss allowed that a winding may take. Our own starting point. */
-const WINDING_SHARE = 0.3;
 
 /** Whether a step-up's ratio is so far that its switch turns off several times the load's current at all of the voltage, in whichever way it runs. */
 export const isFar = ({ inputVoltage, outputVoltage }: Brief, model: TopologyModel): boolean =>
@@ -59,10 +57,11 @@ export function meansPulses(brief: Brief, given: Decisions, topology: Topology):
   return lossOf(brief, model, pulsed) < (1 - WORTH) * lossOf(brief, model, continuous);
 }
 
-const switchedBy = ({ inputVoltage, outputVoltage }: Brief, model: TopologyModel): number => {
-  const { control, rectifier } = model.switchStress(inputVoltage.max, outputVoltage);
+/** V that a phase switches at most. */
+export function switchedVoltage({ brief, model }: { brief: Brief; model: TopologyModel }): number {
+  const { control, rectifier } = model.switchStress(brief.inputVoltage.max, brief.outputVoltage);
   return Math.max(control, rectifier);
-};
+}
 
 /**
  * H: discontinuous conduction with the duty {@link PULSED_DUTY} at the least input and full load.
@@ -79,7 +78,7 @@ export function pulsedInductance(
 
 function pulses(brief: Brief, model: TopologyModel, given: Decisions): Way {
   const { inputVoltage, outputVoltage } = brief;
-  const frequency = given.switchingFrequency ?? usualFrequency(switchedBy(brief, model), true, false);
+  const frequency = given.switchingFrequency ?? usualFrequency(switchedVoltage({ brief, model }), true, false);
   const inductance = pulsedInductance(brief, model, frequency);
   const peak = (inputVoltage.min * PULSED_DUTY) / (frequency * inductance);
   const falls = (PULSED_DUTY * inputVoltage.min) / (model.inverts ? outputVoltage : outputVoltage - inputVoltage.min);

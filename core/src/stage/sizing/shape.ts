@@ -95,9 +95,3 @@ export function dutyEnds({
     high: duties.reduce((a, b) => (b.duty > a.duty ? b : a), duties[0] ?? { input: brief.inputVoltage.min, duty: 0 }),
   };
 }
-
-/** V that a phase switches at most. */
-export function switchedVoltage({ brief, model }: Pick<StageShape, 'brief' | 'model'>): number {
-  const { control, rectifier } = model.switchStress(brief.inputVoltage.max, brief.outputVoltage);
-  return Math.max(control, rectifier);
-}

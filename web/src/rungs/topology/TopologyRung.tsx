@@ -73,9 +73,12 @@ function TwoStages() {
       .then(
         () => {
           // the pair was made of this very design
-          if (useDocument.getState().document === design) edit(() => second);
+          const stands = useDocument.getState().document === design;
+          if (stands) edit(() => second);
           say(
-            `“${first.name}” stands in the project now, and this rail runs from its ${formatQuantity(voltage, 'V')}.`,
+            stands
+              ? `“${first.name}” stands in the project now, and this rail runs from its ${formatQuantity(voltage, 'V')}.`
+              : `“${first.name}” stands in the project now; this rail changed meanwhile and is as it was.`,
           );
         },
         () => say('The first stage could not be added to the project; this rail is as it was.'),
@@ -85,9 +88,9 @@ function TwoStages() {
   return (
     <section className={css['notice-line']} aria-label="Two stages">
       <p>
-        This step asks two stages: {formatQuantity(first.brief.outputVoltage, 'V')} between them gives both the same
-        ratio, nearly. The first then delivers {formatQuantity(first.brief.outputCurrent.max, 'A')}, and this rail keeps
-        what its load asks.
+        This step asks two stages: {formatQuantity(voltage, 'V')} between them gives both the same ratio, nearly. The
+        first then delivers {formatQuantity(first.brief.outputCurrent.max, 'A')}, and this rail keeps what its load
+        asks.
       </p>
       <Button size="sm" variant="outline-primary" disabled={busy} onClick={split}>
         Make it two rails
