@@ -24,25 +24,25 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   const { id } = (await made.json()) as { id: string };
   await page.goto(`${product.address}/designs/${id}/parts`);
   const places = page.locator('[data-testid=places] tbody tr');
-  await expect(places).toHaveCount(6, { timeout: 20_000 });
+  await expect(places).toHaveCount(6);
   await expect(places.filter({ hasText: 'nothing fits' })).toHaveCount(0);
   // pointed at, a pair says what it is and loses
   const pairs = page.locator('[data-testid=pairs]');
-  await pairs.locator('td[data-best]').waitFor({ timeout: 20_000 });
+  await pairs.locator('td[data-best]').waitFor();
   await pairs.locator('tbody td').first().hover();
   await expect(pairs).toContainText('Pointed at');
   // what drives the pair is held by a press, and one step takes it back
   const drive = page.getByTestId('drive');
   await drive.getByRole('button', { name: /^Hold 5\sV and 10\sns/u }).click();
-  await expect(drive).toContainText(/5\sV, 10\sns: \d × /u, { timeout: 20_000 });
-  await expect(drive.locator('td[data-best]')).toBeVisible({ timeout: 20_000 });
+  await expect(drive).toContainText(/5\sV, 10\sns: \d × /u);
+  await expect(drive.locator('td[data-best]')).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.locator('[data-testid=rectifiers]')).toContainText('Dashed, diode', { timeout: 20_000 });
+  await expect(page.locator('[data-testid=rectifiers]')).toContainText('Dashed, diode');
   await page.getByRole('button', { name: 'Inductor', exact: true }).click();
   const candidates = page.locator('[data-testid=candidates]');
   await expect(candidates).toContainText('Inductor:');
   await candidates.getByRole('link', { name: 'On the Shelf' }).click();
-  await expect(page.getByText('Only what fits the inductor of Bare rail.')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText('Only what fits the inductor of Bare rail.')).toBeVisible();
   await expect(page.getByText(/^\d+ of \d+$/u)).not.toHaveText(/^(\d+) of \1$/u);
   await page.goBack();
   await page.getByRole('button', { name: 'Inductor', exact: true }).click();
@@ -56,7 +56,7 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await expect(held).toContainText(name);
   await expect(held.getByRole('button', { name: 'Let go' })).toBeVisible();
   await page.getByRole('button', { name: /^Hold the 5 parts/u }).click();
-  await expect(page.getByText('every place is held')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText('every place is held')).toBeVisible();
   await saved(page);
   // the margins now speak of every mechanism, and of junctions
   await expect(page.locator('[data-testid=margin]', { hasText: 'Control switch junction' })).toBeVisible();
@@ -69,7 +69,7 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   expect(bill).toContain('Controller');
   await page.getByRole('link', { name: /^Heat/u }).click();
   const losses = page.locator('[data-testid=losses]');
-  await expect(losses).toContainText('Reverse recovery', { timeout: 20_000 });
+  await expect(losses).toContainText('Reverse recovery');
   await expect(losses).toContainText(/junction [\d.]+/u);
   // every figure here says why, at its own corner
   await losses
@@ -86,16 +86,16 @@ test('parts: free places are filled from the shelf, one is held, and its losses 
   await page.getByRole('button', { name: /^. Cooling/u }).click();
   await page.getByLabel('Board, cm²').fill('20');
   await page.getByLabel('Board, cm²').press('Enter');
-  await expect(losses).toContainText('K warmer', { timeout: 20_000 });
+  await expect(losses).toContainText('K warmer');
   expect(parseFloat(await winding.innerText())).toBeGreaterThan(parseFloat(cool));
   await page.getByLabel('Compare with a revision').selectOption({ label: 'against version 1' });
-  await expect(losses).toContainText('then.', { timeout: 20_000 });
+  await expect(losses).toContainText('then.');
   await page.getByLabel('Compare with a revision').focus();
   await page.keyboard.press('Control+z');
-  await expect(losses).not.toContainText('K warmer', { timeout: 20_000 });
+  await expect(losses).not.toContainText('K warmer');
   await page.goBack();
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('button', { name: /^Hold the 5 parts/u })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('button', { name: /^Hold the 5 parts/u })).toBeVisible();
 });
 
 test('the shelf: searched by value, edited with its faults at the field, imported with a preview', async ({

@@ -10,9 +10,9 @@ export default defineConfig({
   fullyParallel: true,
   retries: 0,
   forbidOnly: true,
-  // two browsers and their solvers share the cores
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  // two browsers and their solvers share the cores of a machine that may be busy besides: no test is one of time
+  timeout: 300_000,
+  expect: { timeout: 60_000 },
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -34,11 +34,11 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
   },
   parts: async (page, product) => {
     await page.goto(`${product.sampleDesign}/parts`);
-    await expect(page.locator('[data-testid=candidates] canvas')).toBeVisible({ timeout: 20_000 });
+    await expect(page.locator('[data-testid=candidates] canvas')).toBeVisible();
   },
   heat: async (page, product) => {
     await page.goto(`${product.sampleDesign}/heat`);
-    await expect(page.locator('[data-testid=heat-map] td').first()).toBeVisible({ timeout: 20_000 });
+    await expect(page.locator('[data-testid=heat-map] td').first()).toBeVisible();
   },
   shelf: async (page, product) => {
     await page.goto(`${product.address}/shelf?kind=inductor`);
@@ -46,11 +46,11 @@ const SCREENS: Readonly<Record<string, (page: Page, product: Product) => Promise
   },
   scope: async (page, product) => {
     await page.goto(`${product.sampleDesign}/scope`);
-    await expect(page.locator('[data-testid=measured]')).toContainText('undershoot', { timeout: 20_000 });
+    await expect(page.locator('[data-testid=measured]')).toContainText('undershoot');
   },
   loop: async (page, product) => {
     await page.goto(`${product.sampleDesign}/loop`);
-    await expect(page.locator('[data-testid=loop-corners] tbody tr')).toHaveCount(6, { timeout: 20_000 });
+    await expect(page.locator('[data-testid=loop-corners] tbody tr')).toHaveCount(6);
   },
   nowhere: async (page, product) => {
     await page.goto(`${product.address}/nowhere`);

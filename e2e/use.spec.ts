@@ -195,7 +195,7 @@ test('the address holds the corner and the waveforms shown; what is missed is le
     })
     .first()
     .getByRole('button', { name: 'try' })
-    .click({ timeout: 60_000 });
+    .click();
   await expect(page.locator('[data-testid=margin][data-verdict=missed]')).toHaveCount(0);
   await expect(bank).toHaveAttribute('aria-valuetext', /^5 × 31/u);
   await saved(page);
@@ -258,7 +258,7 @@ test('sweeps over load, line and duty; critical conduction finds its valley; wha
   await sweep.getByLabel('Axis', { exact: true }).selectOption('duty');
   await sweep.getByLabel('Quantity drawn').selectOption('outputRipple');
   // the last stretch of a long answer
-  await expect(sweep.getByText('at 600 mA')).toBeVisible({ timeout: 20_000 });
+  await expect(sweep.getByText('at 600 mA')).toBeVisible();
   await sweep.evaluate((panel) => panel.scrollIntoView());
   expect(await page.evaluate(() => window.scrollY)).toBe(0);
   await expect(page.getByRole('link', { name: 'Tide-pool observatory' })).toBeInViewport();

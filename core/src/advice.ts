@@ -45,8 +45,11 @@ const LOOP = ['loopGrowth', 'phaseMargin', 'gainMargin', 'vectorMargin', 'crosso
 
 type Targets = Target<QuantityId>[];
 
+/** What was found so far, by the target's id. */
+export type Advised = ReadonlyMap<string, readonly Advice[]>;
+
 /**
- * Fills in the advice of the missed targets, one try after another.
+ * Fills in the advice of the missed targets, one try after another, and tells after each what there is.
  * @param given as its maker holds it
  * @param design the same with its places filled
  */
@@ -56,7 +59,7 @@ export function* advising(
   decisions: CompleteDecisions,
   targets: readonly Target<QuantityId>[],
   at: Partial<Corner> | undefined,
-): Generator<undefined, Map<string, Advice[]>> {
+): Generator<Advised, Advised> {
   const found = new Map<string, Advice[]>();
   const budget = new Budget(WORK);
   const missed = targets.filter(({ verdict }) => verdict === 'missed').sort((a, b) => b.used - a.used);
@@ -81,7 +84,7 @@ export function* advising(
     for (const trying of changesFor(target, given, decisions).slice(0, TRIED)) {
       const changed = taken(design, trying);
       const now = judgedBy(target.id, trying, changed)?.find(({ id }) => id === target.id);
-      yield undefined;
+      yield found;
       // a target that is no longer asked has nothing left to miss
       if (!now || Number.isNaN(now.predicted) || now.verdict === 'open') continue;
       const { change, words, weight } = trying;
@@ -97,17 +100,22 @@ export function* advising(
         ...(misses.length > 0 ? { misses } : {}),
         weight: weight + 10 * misses.length + (now.verdict === 'missed' ? 5 + now.used : 0),
       });
+      // what mends it is told at once; what only betters it may yet give way to that
+      if (now.verdict !== 'missed') found.set(target.id, best(named));
       if (named.filter(({ verdict, misses: also }) => verdict !== 'missed' && !also).length >= NAMED) break;
     }
-    const holding = named.filter(({ verdict }) => verdict !== 'missed');
-    const best = (holding.length > 0 ? holding : named).sort((a, b) => a.weight - b.weight).slice(0, NAMED);
-    if (best.length > 0)
-      found.set(
-        target.id,
-        best.map(({ weight: _, ...advice }) => advice),
-      );
+    if (named.length > 0) found.set(target.id, best(named));
   }
   return found;
+}
+
+/** Of what helps, those that change least: those that mend before those that only better. */
+function best(named: readonly (Advice & { weight: number })[]): Advice[] {
+  const mending = named.filter(({ verdict }) => verdict !== 'missed');
+  return (mending.length > 0 ? mending : [...named])
+    .sort((a, b) => a.weight - b.weight)
+    .slice(0, NAMED)
+    .map(({ weight: _, ...advice }) => advice);
 }
 
 /** The targets of one kind of a changed design, by the same means as they were judged by; undefined where it has none. */

@@ -1,4 +1,4 @@
-import { advising } from './advice.ts';
+import { advising, type Advised } from './advice.ts';
 import type { Judged, LookedAt } from './area.ts';
 import { LONG_AREAS, type QuantityId } from './areas.ts';
 import { chooseParts, type Choice } from './parts/choose.ts';
@@ -17,7 +17,6 @@ import {
   assessTargets,
   openTargets,
   worstVerdict,
-  type Advice,
   type Draft,
   type RungId,
   type Target,
@@ -113,29 +112,18 @@ export function* judging(design: Design, options: JudgeOptions = {}): Generator<
   }
   const whole = compose();
   if (unadvised || whole.verdict !== 'missed') return whole;
-  yield { part: DONE.trials, soFar: whole };
-  const advice = yield* advised(design, filled, whole, asked.at);
-  return {
+  const withAdvice = (advice: Advised): Verdicts => ({
     ...whole,
     targets: whole.targets.map((target) => {
       const tried = advice.get(target.id);
-      return tried ? { ...target, advice: tried } : target;
+      return tried ? { ...target, advice: [...tried] } : target;
     }),
-  };
-}
-
-/** What was tried for what is missed, telling that it goes on. */
-function* advised(
-  given: Design,
-  design: Design,
-  whole: Verdicts,
-  at: Partial<Corner> | undefined,
-): Generator<Judging, Map<string, Advice[]>> {
-  const trying = advising(given, design, whole.decisions, whole.targets, at);
+  });
+  const trying = advising(design, filled, whole.decisions, whole.targets, asked.at);
   for (;;) {
     const step = trying.next();
-    if (step.done) return step.value;
-    yield { part: DONE.trials, soFar: whole };
+    if (step.done) return withAdvice(step.value);
+    yield { part: DONE.trials, soFar: withAdvice(step.value) };
   }
 }
 

@@ -17,7 +17,7 @@ const documents = createDocument();
 const solving = createSolving(documents, {
   view: (document, corner, standing) => liveSolver.ask((solver) => solver.view(document, corner, standing)),
   solve: (inForce) => followingSolver.ask((solver) => solver.solve(inForce)),
-  tape: (inForce, path) => backgroundSolver.ask((solver) => solver.tape(inForce, path)),
+  tape: (inForce, path) => backgroundSolver.press((solver) => solver.tape(inForce, path)),
 });
 const saving = createSaving(documents, {
   load: async (id) => readable(await api.design(id)),

@@ -40,7 +40,7 @@ export default function WhySheet() {
     let current = true;
     if (id === undefined || !inForce) return;
     backgroundSolver
-      .ask((solver) => solver.explain(inForce, corner, id))
+      .press((solver) => solver.explain(inForce, corner, id))
       .then(
         (explanation) => current && setFound(explanation ?? 'none'),
         () => current && setFound('none'),

@@ -15,27 +15,46 @@ export class TakesTooLong extends Error {
   }
 }
 
-/** A worker that is asked, and that is ended and started anew when an answer takes too long. */
+/**
+ * A worker that is asked one question after another, and that is ended and started anew when an answer takes too long.
+ * What somebody pressed for goes before what follows by itself.
+ */
 export function createAsker(start: () => { answers: Answers; end: () => void }, seconds: number) {
   let running: ReturnType<typeof start> | undefined;
+  let busy = false;
+  const waiting: { pressed: boolean; begin: () => Promise<void> }[] = [];
+  const next = (): void => {
+    const first = waiting.findIndex(({ pressed }) => pressed);
+    const [turn] = waiting.splice(Math.max(first, 0), 1);
+    busy = turn !== undefined;
+    void turn?.begin().finally(next);
+  };
+  const answered = async <T>(question: (answers: Answers) => Promise<T>): Promise<T> => {
+    running ??= start();
+    const asked = running;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const late = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => {
+        asked.end();
+        running = undefined;
+        reject(new TakesTooLong(seconds));
+      }, seconds * 1000);
+    });
+    try {
+      return await Promise.race([question(asked.answers), late]);
+    } finally {
+      clearTimeout(timer);
+    }
+  };
+  const ask = <T>(question: (answers: Answers) => Promise<T>, pressed = false): Promise<T> =>
+    new Promise((resolve, reject) => {
+      waiting.push({ pressed, begin: () => answered(question).then(resolve, reject) });
+      if (!busy) next();
+    });
   return {
-    async ask<T>(question: (answers: Answers) => Promise<T>): Promise<T> {
-      running ??= start();
-      const asked = running;
-      let timer: ReturnType<typeof setTimeout> | undefined;
-      const late = new Promise<never>((_, reject) => {
-        timer = setTimeout(() => {
-          asked.end();
-          if (running === asked) running = undefined;
-          reject(new TakesTooLong(seconds));
-        }, seconds * 1000);
-      });
-      try {
-        return await Promise.race([question(asked.answers), late]);
-      } finally {
-        clearTimeout(timer);
-      }
-    },
+    ask: <T>(question: (answers: Answers) => Promise<T>): Promise<T> => ask(question),
+    /** The same, before all that waits. */
+    press: <T>(question: (answers: Answers) => Promise<T>): Promise<T> => ask(question, true),
   };
 }
 

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Design } from '@yundro/core';
 import { followCalmly } from '../stores/designStore.ts';
 import type { LongAnswers, LongAsk } from './answers.ts';
-import { askLong, type LongAnswer } from './solver.ts';
+import { askLong, latestOnly, type LongAnswer } from './solver.ts';
 import type { InForce } from './standing.ts';
 
 /**
@@ -13,19 +13,20 @@ export function useAnswer<R>(ask: (design: Design, inForce: InForce) => Promise<
   const [answer, setAnswer] = useState<R>();
   useEffect(() => {
     let wanted = {};
+    // of the states that pass while one is being answered only the last is asked about
+    const follow = latestOnly(
+      ({ inForce, own }: { inForce: InForce; own: object }) =>
+        wanted === own ? ask(inForce.choice.design, inForce) : Promise.reject(new Error('no longer asked')),
+      (found, { own }) => {
+        if (wanted === own) setAnswer(() => found);
+      },
+      (_, { own }) => {
+        if (wanted === own) setAnswer(undefined); // a stale picture would pass for this design's
+      },
+    );
     const end = followCalmly({
       moved: () => (wanted = {}),
-      rested(inForce) {
-        const own = wanted;
-        ask(inForce.choice.design, inForce).then(
-          (found) => {
-            if (wanted === own) setAnswer(() => found);
-          },
-          () => {
-            if (wanted === own) setAnswer(undefined); // a stale picture would pass for this design's
-          },
-        );
-      },
+      rested: (inForce) => follow({ inForce, own: wanted }),
     });
     return () => {
       wanted = {};

@@ -181,7 +181,7 @@ function Place() {
   const crossover = wanted.crossover ?? Number((frequency / 20).toPrecision(2));
   const place = async (): Promise<void> => {
     if (!design) return;
-    const { found, trouble } = await backgroundSolver.ask((solver) =>
+    const { found, trouble } = await backgroundSolver.press((solver) =>
       solver.placeDigital(design, form, { crossover, phaseMargin: wanted.phaseMargin }),
     );
     if (found) keepEquation(found.digital);

@@ -51,14 +51,14 @@ export function Measured({ corner, design }: { corner: Corner; design: Design })
   };
   const failed = (error: unknown): void => setWords(`That did not work: ${String(error)}.`);
   const measure = async (): Promise<void> => {
-    const { found, trouble } = await backgroundSolver.ask((solver) => solver.measure(design, corner, seed));
+    const { found, trouble } = await backgroundSolver.press((solver) => solver.measure(design, corner, seed));
     setSeed(seed + 1);
     if (found) take(found, `simulated board ${seed}`);
     else setWords(trouble);
   };
   const start = async (): Promise<void> => {
     if (!measured) return;
-    const { found, trouble } = await backgroundSolver.ask((solver) => solver.fit(design, measured, which));
+    const { found, trouble } = await backgroundSolver.press((solver) => solver.fit(design, measured, which));
     setFit(found);
     setWords(trouble);
   };
@@ -133,7 +133,7 @@ export function Measured({ corner, design }: { corner: Corner; design: Design })
               return;
             }
             backgroundSolver
-              .ask((solver) => solver.sheet(design, corner))
+              .press((solver) => solver.sheet(design, corner))
               .then(({ found, trouble }) => {
                 setSheet(found);
                 setWords(trouble);

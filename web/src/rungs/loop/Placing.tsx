@@ -34,12 +34,12 @@ export function Placing({ design }: { design: Design }) {
   const crossover = wanted.crossover ?? Number((frequency / 10).toPrecision(2));
   const place = async (): Promise<void> => {
     if (school === 'features') {
-      const { found, trouble } = await backgroundSolver.ask((solver) => solver.placeFeatures(design, crossover));
+      const { found, trouble } = await backgroundSolver.press((solver) => solver.placeFeatures(design, crossover));
       if (found) keepNetwork(found);
       setWords(trouble ?? 'Placed at the input of the highest gain, on the filter’s resonance and the bank’s ESR.');
       return;
     }
-    const { found, trouble } = await backgroundSolver.ask((solver) =>
+    const { found, trouble } = await backgroundSolver.press((solver) =>
       solver.place(design, { crossover, phaseMargin: wanted.phaseMargin }),
     );
     if (found) keepNetwork(found.compensator);

@@ -39,7 +39,7 @@ export function Candidates({ place, standing }: { place: Place; standing: string
   const hold = (id: string): void => {
     setHolding(id);
     backgroundSolver
-      .ask((solver) => solver.withPart(document, place, id))
+      .press((solver) => solver.withPart(document, place, id))
       .then((next) => edit((now) => ({ ...now, decisions: next.decisions })))
       .catch(() => setHolding(undefined));
   };

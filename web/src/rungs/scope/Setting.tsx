@@ -162,7 +162,7 @@ function CapturePick() {
   const take = async (file: File): Promise<void> => {
     setTrouble(undefined);
     const text = await file.text();
-    const { capture: read, message } = await backgroundSolver.ask((solver) => solver.capture(text, file.name));
+    const { capture: read, message } = await backgroundSolver.press((solver) => solver.capture(text, file.name));
     if (read) setScope({ capture: read, channel: 0, shift: -read.edge });
     setTrouble(message);
   };

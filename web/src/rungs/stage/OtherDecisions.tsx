@@ -77,7 +77,7 @@ function SecondStage({
     const { document: design } = useDocument.getState();
     if (!design) return;
     void backgroundSolver
-      .ask((solver) => solver.secondStage(inForce?.given === design ? inForce.choice.design : design))
+      .press((solver) => solver.secondStage(inForce?.given === design ? inForce.choice.design : design))
       .then(
         (suggested) => {
           // the section was suggested for this very design
