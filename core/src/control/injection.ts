@@ -2,7 +2,9 @@ import type { Brief } from '../design/schema.ts';
 import { formatQuantity, preferredNearest } from '../quantity/index.ts';
 import type { CompleteDecisions, InjectionNetwork } from '../design/complete.ts';
 import { rectifies } from '../topology/ofDesign.ts';
-import { lumped, type Lumped } from '../estimates/outputBank.ts';
+import type { CapacitorBank } from '../design/schema.ts';
+import type { Lumped } from '../estimates/outputBank.ts';
+import { bankImpedance } from '../network/impedance.ts';
 import { dividerCurrent } from './compensator.ts';
 
 /*
@@ -10,6 +12,16 @@ import { dividerCurrent } from './compensator.ts';
  * one of ceramics shows it its charge, a quarter of a period late, and pulses come in bursts. Source: the condition by
  * Ridley and by Redl and Sun on ripple-based control; recalled from memory.
  */
+
+/**
+ * Resistance and capacitance that the inductor's ripple meets in banks of several kinds: what its frequency sees of them, or
+ * a can beside ceramics would pass for the ripple that they keep from the comparator.
+ */
+function asSeen(banks: readonly CapacitorBank[], frequency: number): Lumped {
+  const speed = 2 * Math.PI * frequency;
+  const [resistance, reactance] = bankImpedance(banks, speed);
+  return { resistance, capacitance: reactance < 0 ? -1 / (speed * reactance) : Infinity };
+}
 
 /** V of ripple at the comparator that it wants. Common practice, no source. */
 const RIPPLE = 0.02;
@@ -19,6 +31,8 @@ const STIFF = 20;
 const LEAD = 0.75;
 /** R·C over L·C and the clock's frequency, at least, where the current rests: bursts begin at about 0.35, found by simulation. Our own. */
 const GENTLE = 0.5;
+/** Part of the clock’s frequency at which such a loop crosses over at most: R·C over 2π·L·C. Our own, below what is held against it. */
+const CROSSES = 0.17;
 /** The coupling capacitor over the other. Common practice, no source. */
 const COUPLED = 5;
 /** Ω of the divider's top where none is said. */
@@ -41,7 +55,7 @@ export function injectionFor(
     onTime,
     switchingFrequency,
     inductance: inductor.inductance,
-    capacitance: lumped(outputCapacitors).capacitance,
+    capacitance: asSeen(outputCapacitors, switchingFrequency).capacitance,
     rests: rectifies(decisions),
   });
   const resistor = preferredNearest(product / capacitor, 'E24');
@@ -60,14 +74,16 @@ function productFor(
 ): number {
   const squared = by.inductance * by.capacitance;
   const gentle = by.rests ? squared * GENTLE * by.switchingFrequency : 0;
-  return Math.min(Math.max(across / RIPPLE, gentle), squared / (LEAD * by.onTime));
+  return Math.min(
+    Math.max(across / RIPPLE, gentle),
+    squared / (LEAD * by.onTime),
+    squared * 2 * Math.PI * CROSSES * by.switchingFrequency,
+  );
 }
 
-/** Part of the reference by which valley control may hold the output high, at most; where the comparator's ripple alone lifts it further over a wide input, which no ceramic changes, times that for a small load. Our own: the accuracy that is usually asked of a rail. */
+/** Part of the reference by which valley control may hold the output high, at most; where the comparator's ripple alone lifts it further over a wide input, which no capacitor changes, times that. Our own: the accuracy that is usually asked of a rail. */
 const MOST_LIFT = 0.02;
 const OF_LEAST = 1.2;
-/** A of load from which a bulk capacitor beside the ceramics is nothing out of the way. Our own. */
-const BULKY = 1;
 /** Part of the load at which the current would no longer rest, up to which a stage counts as one that always does. Our own. */
 const RESTS = 0.9;
 
@@ -108,9 +124,10 @@ export function liftUsed(
   switchingFrequency: number,
   inductance: number,
   rests: boolean,
-  bank: Lumped,
+  banks: readonly CapacitorBank[],
 ): number {
   const { outputVoltage, inputVoltage } = brief;
+  const bank = asSeen(banks, switchingFrequency);
   const onTimeAt = (volts: number): number => control.onTime ?? outputVoltage / (volts * switchingFrequency);
   if (showsEnough(bank, onTimeAt(inputVoltage.min)) || alwaysRests(brief, { rests, inductance, onTimeAt })) return 0;
   const across = (volts: number): number => Math.max(0, volts - outputVoltage) * onTimeAt(volts);
@@ -120,8 +137,8 @@ export function liftUsed(
   const product = productFor(least, { onTime, switchingFrequency, inductance, capacitance, rests });
   const alone = (most * RIPPLE) / least / 2;
   const usual = MOST_LIFT * control.referenceVoltage;
-  // nobody puts a bulk capacitor beside a small load for a per cent
-  const allowed = alone < usual || brief.outputCurrent.max > BULKY ? usual : OF_LEAST * alone;
+  // no bulk beside ceramics takes that down: they keep its ripple from the comparator
+  const allowed = alone < usual ? usual : OF_LEAST * alone;
   return liftOf(most, { product, switchingFrequency, inductance, bank }) / allowed;
 }
 
@@ -137,7 +154,7 @@ function liftsOf(brief: Brief, decisions: CompleteDecisions, network: InjectionN
   const { outputVoltage, inputVoltage } = brief;
   const { control, switchingFrequency, outputCapacitors, inductor } = decisions;
   const { inductance } = inductor;
-  const bank = lumped(outputCapacitors);
+  const bank = asSeen(outputCapacitors, switchingFrequency);
   return [inputVoltage.min, inputVoltage.max].flatMap((volts) => {
     const onTime = control.onTime ?? outputVoltage / (volts * switchingFrequency);
     const across = Math.max(0, volts - outputVoltage) * onTime;
@@ -188,7 +205,7 @@ export function chooseInjection(
   const { outputVoltage, inputVoltage } = brief;
   const { control, switchingFrequency, outputCapacitors } = decisions;
   const onTimeAt = (volts: number): number => control.onTime ?? outputVoltage / (volts * switchingFrequency);
-  const bank = lumped(outputCapacitors);
+  const bank = asSeen(outputCapacitors, switchingFrequency);
   const { inductance } = decisions.inductor;
   const always = alwaysRests(brief, { rests: rectifies(decisions), inductance, onTimeAt });
   const enough = always || showsEnough(bank, onTimeAt(inputVoltage.min));

@@ -31,5 +31,14 @@ export function suggestLoadStep({ outputCurrent: { max }, outputVoltage }: Brief
   return { from: max / 4, to: (3 * max) / 4, slewRate: usualSlew(max), deviation: 0.03 * outputVoltage };
 }
 
+/** Part of the output that the step from the lightest load to all of it may move it by where the brief says nothing: the file format's convention. */
+const FULL_STEP = 0.15;
+
+/** V by which the full step may move the output. */
+export const fullStepDeviation = ({
+  fullStepDeviation: given,
+  outputVoltage,
+}: Pick<Brief, 'fullStepDeviation' | 'outputVoltage'>): number => given ?? FULL_STEP * outputVoltage;
+
 /** A/s of half the full load within a microsecond. Common practice, no source. */
 export const usualSlew = (most: number): number => most / 2 / 1e-6;

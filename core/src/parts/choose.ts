@@ -192,11 +192,10 @@ function fillPlaces(
     const found = controllerCandidates(at, decisions, parts);
     const fitting = found.filter(({ reasons }) => reasons.length === 0);
     const controllers = fitting.filter(({ part }) => part.kind === 'controller');
-    // beside a right-half-plane zero a loop without the current that the rule asks for is another stage
-    const able =
-      decisions.topology === 'buck'
-        ? []
-        : controllers.filter(({ part }) => part.methods?.some((one) => one === method));
+    // a ramp is decided where nothing asks for more, and there any method does; another has been decided for its reason
+    const able = method.startsWith('voltage-mode')
+      ? []
+      : controllers.filter(({ part }) => part.methods?.some((one) => one === method));
     // of a converter only the resistance of its switches is known: it comes where no controller does
     const among = [able, controllers].find((list) => list.length > 0) ?? fitting;
     const best = cheapest(among);

@@ -2,7 +2,7 @@ import type { Onward } from '../area.ts';
 import type { Corner } from '../design/corner.ts';
 import type { Design } from '../design/schema.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
-import { usualSlew } from '../estimates/loadStep.ts';
+import { fullStepDeviation, usualSlew } from '../estimates/loadStep.ts';
 import type { StageQuantity } from '../stage/quantities/index.ts';
 import type { StepQuantity } from '../step/quantities.ts';
 import { assessTargets, openTargets, type Draft, type Target } from '../verdict/target.ts';
@@ -53,8 +53,6 @@ const RUNS: readonly (readonly [RegExp, string])[] = [
 ];
 export const runOfTarget = (id: string): string | undefined => RUNS.find(([pattern]) => pattern.test(id))?.[1];
 
-/** Part of the output that the step from the lightest load to all of it may move it by where the brief says nothing: the file format's convention. */
-const FULL_STEP = 0.15;
 /** Part of the output that a start has to reach. Common practice, no source. */
 const REACHES = 0.95;
 /** Times its soft start that a start is followed for. Our own: the output then stands. */
@@ -64,10 +62,6 @@ const WORK = 1.2e9;
 
 /** What a trial's figure is explained by. */
 export type TrialQuantity = StepQuantity | StageQuantity;
-
-/** V by which the full step may move the output. */
-export const fullStepDeviation = ({ fullStepDeviation: given, outputVoltage }: Design['brief']): number =>
-  given ?? FULL_STEP * outputVoltage;
 
 /** The step from the lightest load to all of it. */
 function fullStepOf({ outputCurrent: { min, max }, loadStep }: Design['brief']): LoadStep | undefined {

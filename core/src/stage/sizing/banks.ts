@@ -105,7 +105,7 @@ export interface Sized {
   /** what stands between the bank and the load */
   section: Section;
   /** part of the output’s lift allowed that the ripple its comparator needs brings, where it needs any */
-  lift?: (bank: Lumped) => number;
+  lift?: (banks: readonly CapacitorBank[]) => number;
 }
 
 /** The least number up to `most` that suffices, where more always does too; undefined where none does. */
@@ -190,7 +190,7 @@ export function chooseOutputBank(
   const heated = (banks: CapacitorBank[]): number =>
     usedOfRatings(banks, rms, stage.frequency * (stage.at.every(({ output }) => !output.chopped) ? stage.phases : 1)) /
     USE;
-  const liftOf = (banks: CapacitorBank[]): number => stage.lift?.(lumped(banks)) ?? 0;
+  const liftOf = (banks: CapacitorBank[]): number => stage.lift?.(banks) ?? 0;
   const fits = (banks: CapacitorBank[]): boolean =>
     rippleOf(banks) <= rippleLimit &&
     stepOf(banks) + rippleOf(banks) / 2 <= stepLimit &&

@@ -2,6 +2,7 @@ import type { Brief, Decisions, Topology } from '../../design/schema.ts';
 import type { CompleteDecisions, ControlLimits } from '../../design/complete.ts';
 import type { Decide } from '../../design/decide.ts';
 import { hasNetwork } from '../../control/compensator.ts';
+import { fullStepDeviation } from '../../estimates/loadStep.ts';
 import { SCHOOLS } from './inductor.ts';
 import { lightLoadByNeed, partsGiven, SMALL_CURRENT } from './mode.ts';
 
@@ -9,6 +10,11 @@ import { lightLoadByNeed, partsGiven, SMALL_CURRENT } from './mode.ts';
 const HIGH_DUTY = 0.8;
 /** Part of the load at which the current begins to stop, below which a voltage-mode loop's first zero would stand lower than it is put. Our own. */
 const HARDLY_ANY = 0.03;
+/**
+ * Of the output that a voltage-mode loop gives up while its duty rises out of a current that stops: the filter's resonance
+ * over the crossover, by which its gain between the two stands below what would hold the output. Usual, our own.
+ */
+const GIVEN_UP = 0.22;
 /** Ratio of the highest to the lowest input from which a ramp that follows the input pays. Our own. */
 const WIDE = 1.5;
 
@@ -66,7 +72,9 @@ export function chooseMethod(
       rule:
         resting === 'step'
           ? 'the load step begins where the current stops, out of which voltage mode finds its duty late: a peak is asked for at once'
-          : 'the load falls so far below where the current stops that voltage mode’s loop has little phase left there: a peak that is asked for keeps its own',
+          : resting === 'duty'
+            ? 'out of a current that stops the duty has far to rise before voltage mode carries all of the load: a peak is asked for at once'
+            : 'the load falls so far below where the current stops that voltage mode’s loop has little phase left there: a peak that is asked for keeps its own',
     };
   return inputVoltage.max >= WIDE * inputVoltage.min
     ? {
@@ -78,18 +86,26 @@ export function chooseMethod(
 
 /**
  * Whether the current of a buck of one phase stops where voltage mode does badly with it: at the lighter end of its load
- * step, below half the ripple that its inductance is chosen for, or at a load that is hardly any.
+ * step, below half the ripple that its inductance is chosen for, at a load that is hardly any, or where the step from the
+ * lightest load to all of it would take the output too far down meanwhile.
  */
-function whereItRests(given: Decisions, brief: Brief, rectifier: 'synchronous' | 'diode'): 'step' | 'load' | undefined {
-  const { loadStep, outputCurrent } = brief;
+function whereItRests(
+  given: Decisions,
+  brief: Brief,
+  rectifier: 'synchronous' | 'diode',
+): 'step' | 'load' | 'duty' | undefined {
+  const { loadStep, outputCurrent, outputVoltage } = brief;
   if (partsGiven(given)) return undefined;
   const ripple = (given.rippleRatio ?? SCHOOLS.general.ratio) * Math.max(outputCurrent.max, SMALL_CURRENT);
   const steps = loadStep !== undefined && Math.min(loadStep.from, loadStep.to) < ripple / 2;
   const falls = outputCurrent.min < (HARDLY_ANY * ripple) / 2;
-  if (!steps && !falls) return undefined;
+  // below the border the duty goes as the root of the load
+  const part = Math.sqrt(Math.min(1, outputCurrent.min / (ripple / 2)));
+  const droops = GIVEN_UP * (1 - part) * outputVoltage > fullStepDeviation(brief);
+  if (!steps && !falls && !droops) return undefined;
   const need = { topology: 'buck', rectifier, inductorCurrent: outputCurrent.max } as const;
   if ((given.lightLoad ?? lightLoadByNeed(brief, given, need)?.value) === 'forced-pwm') return undefined;
-  return steps ? 'step' : 'load';
+  return steps ? 'step' : falls ? 'load' : 'duty';
 }
 
 /** Whether a buck of one phase lets pulses fall away at light load, as far as that is known before its parts are. */

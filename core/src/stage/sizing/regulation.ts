@@ -94,14 +94,14 @@ export function decideBanks(
     recovers: hasAmplifier(control) || control.method === 'digital' ? RECOVERS : 1,
     ...(control.method === 'constant-on-time' && model.id === 'buck' && phases === 1 && !given.control?.rippleInjection
       ? {
-          lift: (bank: Lumped) =>
+          lift: (banks: readonly CapacitorBank[]) =>
             liftUsed(
               brief,
               control,
               switchingFrequency,
               inductance,
               rectifier === 'diode' || lightLoad !== 'forced-pwm',
-              bank,
+              banks,
             ),
         }
       : {}),
