@@ -42,6 +42,8 @@ export interface Chosen {
   filled: boolean;
   /** where it is not: a usual part of its class stands in, with all the data that losses need */
   usual?: true;
+  /** none that fits keeps its junctions cool by its package alone */
+  hot?: true;
 }
 
 /** A design with its free places filled from a shelf. */
@@ -66,7 +68,7 @@ export function chooseParts(asked: Design, shelf: readonly Part[], by: Derating 
 
 function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: readonly Lost[]): Choice {
   const budget = new Budget(WORK);
-  const first = fillPlaces(design, parts, by, budget, lost);
+  const first = inMorePhases(fillPlaces(design, parts, by, budget, lost));
   const { efficiency: wanted, keepClear } = design.brief;
   const { switchingFrequency: given, rippleSchool } = design.decisions;
   if (wanted === undefined || given !== undefined || rippleSchool === 'small-and-fast') return first;
@@ -78,9 +80,10 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: 
   const reached = efficiencyOf(first.design);
   if (!(reached < wanted)) return first;
   const from = first.design.decisions.switchingFrequency!;
+  const { phases } = first.design.decisions;
   const chosenAt = (switchingFrequency: number): Choice | undefined => {
     const choice = fillPlaces(
-      { ...design, decisions: { ...design.decisions, switchingFrequency } },
+      { ...design, decisions: { ...design.decisions, phases, switchingFrequency } },
       parts,
       by,
       budget,
@@ -103,6 +106,41 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: 
   const { decided, anew, design: found } = best;
   const at = `The frequency is ${formatQuantity(found.decisions.switchingFrequency!, 'Hz')}, ${rule}.`;
   return { ...best, decided: [...decided, { path: 'switchingFrequency', rule }], anew: [...anew, at] };
+
+  /** Where no inductor or pair carries its phase's current, the number of phases at which more of them do. */
+  function inMorePhases(alone: Choice): Choice {
+    const { phases: held, coupling, switchingFrequency, conduction } = design.decisions;
+    const trouble = lackOf(alone);
+    const from = alone.design.decisions.phases!;
+    if (held !== undefined || coupling || conduction === 'critical' || !trouble) return alone;
+    for (const more of [from + 1, from + 2, 2 * from].filter((n, k, all) => n <= MOST_PHASES && all.indexOf(n) === k)) {
+      const decisions = { ...design.decisions, phases: more, switchingFrequency };
+      const choice = fillPlaces({ ...design, decisions }, parts, by, budget, lost);
+      const lack = lackOf(choice);
+      if (lack && lack.count >= trouble.count) continue;
+      const rule = `${more} instead of ${from}, at which ${trouble.words}`;
+      return {
+        ...choice,
+        decided: [...choice.decided.filter(({ path }) => path !== 'phases'), { path: 'phases', rule }],
+        anew: [...choice.anew, `Phases: ${rule}.`],
+      };
+    }
+    return alone;
+  }
+}
+
+/** Phases at most that are taken for want of parts. */
+const MOST_PHASES = 8;
+
+/** What is wanting in a choice that more phases could mend: how much, and the first of it in words. */
+function lackOf({ chosen }: Choice): { count: number; words: string } | undefined {
+  const lacking = chosen.filter(({ filled, hot }) => !filled || hot);
+  const [first] = lacking.filter(
+    ({ place }) => place === 'inductor' || place === 'controlSwitch' || place === 'rectifier',
+  );
+  if (!first) return undefined;
+  const words = first.words.replace(/; (a usual part stands in|the one that loses least)$/u, '');
+  return { count: lacking.length, words: `${words[0]!.toLowerCase()}${words.slice(1)}` };
 }
 
 /** At nominal input and full load; 0 where the stage has no steady state there. */
@@ -136,7 +174,13 @@ function fillPlaces(
     ...design,
     decisions: { ...design.decisions, topology, phases, switchingFrequency, lightLoad, rectifier: kind },
   };
-  const fill = (place: Place, decisions: Partial<Decisions> | undefined, of: Chosen['parts'], words: string): void => {
+  const fill = (
+    place: Place,
+    decisions: Partial<Decisions> | undefined,
+    of: Chosen['parts'],
+    words: string,
+    hot = false,
+  ): void => {
     const found = decisions ?? usualPart(place, at, complete().decisions);
     chosen.push({
       place,
@@ -144,6 +188,7 @@ function fillPlaces(
       words: decisions ? words : `${words}; a usual part stands in`,
       filled: decisions !== undefined,
       ...(decisions ? {} : { usual: true }),
+      ...(hot ? { hot: true } : {}),
     });
     at = { ...at, decisions: { ...at.decisions, ...found } };
   };
@@ -286,7 +331,7 @@ function fillPlaces(
       driveUsual();
       return;
     }
-    const { control, rectifier, words } = ranked;
+    const { control, rectifier, words, hot = false } = ranked;
     if (controlFree)
       fill(
         'controlSwitch',
@@ -295,6 +340,7 @@ function fillPlaces(
         },
         [{ part: control.part, count: control.count * decisions.phases * legs }],
         words,
+        hot,
       );
     if (synchronous)
       fill(
@@ -311,6 +357,7 @@ function fillPlaces(
         },
         [{ part: rectifier.part, count: rectifier.count * decisions.phases * legs }],
         words,
+        hot,
       );
   }
 

@@ -4,6 +4,7 @@ import type { Design } from '../design/schema.ts';
 import { demoParts } from '../shelf/demo/index.ts';
 import type { Part } from '../shelf/part.ts';
 import { simulate } from '../simulation/simulate.ts';
+import { judge } from '../judge.ts';
 import { solve } from '../solve.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
 import { driveOf, pairCandidates } from './candidates.ts';
@@ -507,4 +508,31 @@ test('a rectifier is held as what it is, whatever the rule would take', () => {
     kind: 'diode',
     partId: diode.id,
   });
+});
+
+test('where no pair stays cool in one phase another is taken, and nothing is missed', () => {
+  const open = bare([240, 310, 375], 15, [0.5, 10]);
+  const alone = solveFromShelf({ ...open, decisions: { phases: 1 } }, shelf);
+  expect(alone.targets.filter(({ verdict }) => verdict === 'missed').map(({ id }) => id)).toContain(
+    'controlSwitchTemperature',
+  );
+  const { design, anew } = chooseParts(open, shelf);
+  expect(design.decisions.phases).toBe(2);
+  expect(anew.join(' ')).toMatch(/^Phases: 2 instead of 1, at which .* none keeps its junctions below/u);
+  const result = solveFromShelf(open, shelf);
+  expect(result.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
+});
+
+test('a comparator is shown its ripple at the clock: a can beside ceramics does not stand in for it', () => {
+  const { decisions } = solveFromShelf(bare([4.5, 5, 5.5], 3.3, [0.1, 2]), shelf);
+  expect(decisions.control.method).toBe('constant-on-time');
+  expect(decisions.control.rippleInjection).toBeDefined();
+  expect(decisions.outputCapacitors).toHaveLength(1);
+});
+
+test('a load that falls out of its ripple takes a controller that asks for a peak', () => {
+  const design = bare([9, 12, 16], 5, [0.1, 8]);
+  const verdicts = judge(design, { parts: shelf, unadvised: true });
+  expect(verdicts.decisions.control.method).toBe('peak-current-mode');
+  expect(verdicts.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
 });
