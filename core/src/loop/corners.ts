@@ -339,6 +339,12 @@ function loopDrafts(
   const crosses = hasAmplifier(decisions.control) || decisions.control.method === 'digital';
   // pulses without a clock and without an amplifier have a crossover only where they show one
   const shows = ({ judged }: LoopCorner): boolean => crosses || judged.crossoverFrequency !== null;
+  // each crossover is held to the pulses of its own corner: where they come too rarely to cross over there is none to hold
+  const part = ({ judged, switches }: LoopCorner): number => (judged.crossoverFrequency ?? 0) / switches;
+  const fastest = corners.reduce<LoopCorner | undefined>(
+    (most, corner) => (part(corner) > (most ? part(most) : 0) ? corner : most),
+    undefined,
+  );
   return [
     {
       levers,
@@ -391,18 +397,10 @@ function loopDrafts(
       name: 'Crossover',
       unit: 'Hz',
       sense: 'below',
-      required:
-        HELD_TO.crossover *
-        Math.min(
-          decisions.switchingFrequency,
-          // where pulses come too rarely to cross over there is none to hold
-          ...corners
-            .filter(({ judged: { crossoverFrequency } }) => crossoverFrequency !== null)
-            .map(({ switches }) => switches),
-        ),
+      required: HELD_TO.crossover * Math.min(decisions.switchingFrequency, fastest?.switches ?? Infinity),
       // a gain that passes one nowhere regulates nothing
       predict: ({ judged }) => judged.crossoverFrequency ?? Infinity,
-      applies: shows,
+      applies: (corner) => shows(corner) && (corner === fastest || corner.judged.crossoverFrequency === null),
     },
     {
       levers,

@@ -129,6 +129,8 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: 
   }
 }
 
+/** Times the saturation current that is needed, or the least that is to be had, beyond which an inductor is too large. Our own. */
+const TOO_LARGE = 10;
 /** Phases at most that are taken for want of parts. */
 const MOST_PHASES = 8;
 
@@ -285,7 +287,11 @@ function fillPlaces(
   function fillInductor(): void {
     const { decisions } = complete();
     const found = inductorCandidates(at, decisions, parts, stressesAt(at, decisions), by);
-    const fitting = found.filter(({ reasons }) => reasons.length === 0);
+    const able = found.filter(({ reasons }) => reasons.length === 0);
+    // what is many times too large for its current loses little and is bought by nobody
+    const smallest = Math.min(...able.map(({ part }) => part.saturationCurrent ?? Infinity));
+    const most = TOO_LARGE * Math.max(smallest, decisions.inductor.saturationCurrent);
+    const fitting = able.filter(({ part }) => (part.saturationCurrent ?? 0) <= most);
     const best = worthwhile(fitting, INDUCTOR_SHARE * allowedLoss(at.brief));
     if (!best) return fill('inductor', undefined, [], soughtWords('inductor', found));
     fill(

@@ -172,8 +172,19 @@ function decideInductance(
       : model.id === 'buck'
         ? undefined
         : `of the ${formatQuantity(carried, 'A')} it carries at most`;
+  // where input and output are all but one the duty is at an end of its range, and the shortest pulse makes the ripple
+  const { minimumOnTime, minimumOffTime } = shape.control;
+  const shortest =
+    (model.id === 'buck' ? brief.outputVoltage * minimumOffTime : brief.inputVoltage.max * minimumOnTime) /
+    (rippleRatio * carried);
+  const wanted = worst.inductorRipple / (rippleRatio * carried);
+  if (wanted < shortest)
+    return {
+      value: preferredNearest(shortest, 'E6'),
+      rule: `${Math.round(rippleRatio * 100)} % ripple in the controller’s shortest pulse, nearest E6: input and output are all but one`,
+    };
   return {
-    value: preferredNearest(Math.max(1e-12, worst.inductorRipple / (rippleRatio * carried)), 'E6'),
+    value: preferredNearest(wanted, 'E6'),
     rule: `${Math.round(rippleRatio * 100)} % ripple at ${formatQuantity(worst.inputVoltage, 'V')}${words ? ` ${words}` : ''}, nearest E6`,
   };
 }
