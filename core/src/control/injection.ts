@@ -19,8 +19,12 @@ import { dividerCurrent } from './compensator.ts';
  */
 function asSeen(banks: readonly CapacitorBank[], frequency: number): Lumped {
   const speed = 2 * Math.PI * frequency;
-  const [resistance, reactance] = bankImpedance(banks, speed);
-  return { resistance, capacitance: reactance < 0 ? -1 / (speed * reactance) : Infinity };
+  // what their inductance adds at an edge is no slope that a comparator could wait for
+  const [resistance, reactance] = bankImpedance(
+    banks.map((bank) => ({ ...bank, esl: 0 })),
+    speed,
+  );
+  return { resistance, capacitance: -1 / (speed * reactance) };
 }
 
 /** V of ripple at the comparator that it wants. Common practice, no source. */
@@ -33,6 +37,8 @@ const LEAD = 0.75;
 const GENTLE = 0.5;
 /** Part of the clock’s frequency at which such a loop crosses over at most: R·C over 2π·L·C. Our own, below what is held against it. */
 const CROSSES = 0.17;
+/** Times half the on-time that a bank's ESR·C has at least where its own ripple is to do. Our own: the bound is one. */
+const SHOWS = 1.2;
 /** The coupling capacitor over the other. Common practice, no source. */
 const COUPLED = 5;
 /** Ω of the divider's top where none is said. */
@@ -143,7 +149,7 @@ export function liftUsed(
 }
 
 const showsEnough = ({ resistance, capacitance }: Lumped, onTime: number): boolean =>
-  resistance * capacitance > onTime / 2;
+  resistance * capacitance > (SHOWS * onTime) / 2;
 
 /**
  * V by which valley control holds the output above its comparator's valley at the ends of line and load: half of what the

@@ -188,6 +188,8 @@ function controllerPlace(design: Design, decisions: CompleteDecisions, stresses:
         corner.outputCurrent === brief.outputCurrent.max && legs[0]!.switches && topology !== 'four-switch-buck-boost',
     );
   const switching = switchingOf(stresses);
+  const everyLoad =
+    topology === 'four-switch-buck-boost' ? switching : stresses.corners.filter(({ legs }) => legs[0]!.switches);
   const hot = (ohms: number, held: number | undefined): number => held ?? HOT * ohms;
   const drooping = switchingOf(
     stressesAt(design, {
@@ -205,7 +207,11 @@ function controllerPlace(design: Design, decisions: CompleteDecisions, stresses:
     phases: decisions.phases,
     frequency: decisions.switchingFrequency,
     synchronous: decisions.rectifier.kind === 'synchronous',
-    shortestOnTime: Math.min(Infinity, ...switching.map(({ point }) => point.onTime)),
+    // at a fixed frequency no drop lengthens the lightest load's pulse
+    shortestOnTime: Math.min(
+      Infinity,
+      ...(decisions.lightLoad === 'forced-pwm' ? everyLoad : switching).map(({ point }) => point.onTime),
+    ),
     shortestOffTime: Math.min(Infinity, ...drooping.map(({ point }) => point.offTime)),
     largestDuty: Math.max(0, ...drooping.map(({ point }) => point.duty)),
     inputVoltage: { min: brief.inputVoltage.min, max: brief.inputVoltage.max + below },

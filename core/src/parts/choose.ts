@@ -131,6 +131,8 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: 
 
 /** Times the saturation current that is needed, or the least that is to be had, beyond which an inductor is too large. Our own. */
 const TOO_LARGE = 10;
+/** Lower frequencies that a controller is sought at. */
+const SLOWER = 4;
 /** Phases at most that are taken for want of parts. */
 const MOST_PHASES = 8;
 
@@ -246,7 +248,10 @@ function fillPlaces(
     // of a converter only the resistance of its switches is known: it comes where no controller does
     const among = [able, controllers].find((list) => list.length > 0) ?? fitting;
     const best = cheapest(among);
-    if (!best) return fill('controller', undefined, [], soughtWords('controller', found));
+    if (!best) {
+      if (atAnotherFrequency(found)) return fillController();
+      return fill('controller', undefined, [], soughtWords('controller', found));
+    }
     const can = best.part.methods ?? [];
     fill(
       'controller',
@@ -262,6 +267,35 @@ function fillPlaces(
     );
     keepWhatItCan(best.part.lightLoads);
     if (best.part.kind === 'converter') fillInner(best.part);
+  }
+
+  /**
+   * Where no controller fits and no frequency is held: the stage runs at what a part has that only its frequency keeps out, or
+   * slower, where a pulse is as long as a controller gives at least.
+   * @returns whether there is one
+   */
+  function atAnotherFrequency(found: ReturnType<typeof controllerCandidates>): boolean {
+    if (design.decisions.switchingFrequency !== undefined) return false;
+    const wanted = at.decisions.switchingFrequency!;
+    const only = (...what: string[]) => found.filter(({ reasons }) => reasons.every((one) => what.includes(one.by)));
+    const own = cheapest(only('frequency'))?.part;
+    const frequencies = [
+      ...(own ? [Math.min(own.frequencyMaximum ?? Infinity, Math.max(own.frequencyMinimum ?? 0, wanted))] : []),
+      ...(only('on-time', 'off-time', 'duty').length > 0
+        ? lowerFrequencies(wanted, design.brief.keepClear).slice(0, SLOWER)
+        : []),
+    ];
+    for (const frequency of frequencies) {
+      const tried = { ...at, decisions: { ...at.decisions, switchingFrequency: frequency } };
+      const fitting = controllerCandidates(tried, completeDecisions(tried).decisions, parts);
+      if (!fitting.some(({ reasons }) => reasons.length === 0)) continue;
+      at = tried;
+      const rule = `${formatQuantity(frequency, 'Hz')}, since no controller on the shelf fits at ${formatQuantity(wanted, 'Hz')}`;
+      asked = [...asked.filter(({ path }) => path !== 'switchingFrequency'), { path: 'switchingFrequency', rule }];
+      anew.push(`The frequency is ${rule}.`);
+      return true;
+    }
+    return false;
   }
 
   /** A controller’s shortest pulse may ask for another policy at light load than the usual one did: taken where it has it. */

@@ -216,6 +216,9 @@ export interface ControllerPlace {
   lightLoad: string | undefined;
 }
 
+/** Times its shortest that a controller’s pulse is to be before the parts and their drops are known. Our own. */
+const PULSE = 1.05;
+
 export function controllerReasons(part: Controller | Converter, place: ControllerPlace, brief: Brief): Reasons {
   const reasons: Reasons = [];
   const { topology, inputVoltage, frequency } = place;
@@ -250,7 +253,8 @@ export function controllerReasons(part: Controller | Converter, place: Controlle
     reasons.push({ by: 'frequency', words: `runs at ${formatQuantity(part.frequencyMinimum, 'Hz')} at least` });
   if (part.frequencyMaximum !== undefined && part.frequencyMaximum < frequency)
     reasons.push({ by: 'frequency', words: `runs at ${formatQuantity(part.frequencyMaximum, 'Hz')} at most` });
-  if (part.minimumOnTime !== undefined && part.minimumOnTime > place.shortestOnTime)
+  // a current that turns over lengthens its pulse by the dead time, and the controller's own is so much shorter
+  if (part.minimumOnTime !== undefined && PULSE * (part.minimumOnTime + (part.deadTime ?? 0)) > place.shortestOnTime)
     reasons.push({
       by: 'on-time',
       words: `its shortest on-time is ${formatQuantity(part.minimumOnTime, 's')}, ${formatQuantity(place.shortestOnTime, 's')} are asked for`,

@@ -1,3 +1,4 @@
+import { hasAmplifier } from '../control/compensator.ts';
 import type { CompleteDecisions } from '../design/complete.ts';
 import type { Decisions, Design } from '../design/schema.ts';
 import { usualBody } from '../shelf/usual/inductors.ts';
@@ -97,6 +98,14 @@ export function usualPart(place: Place, design: Design, decisions: CompleteDecis
           driverPullUpResistance: control.driverPullUpResistance ?? 2,
           driverPullDownResistance: control.driverPullDownResistance ?? 1,
           deadTime: decisions.rectifier.kind === 'diode' ? 0 : control.deadTime || 20e-9,
+          // one without an amplifier would pass for one that its maker describes, and nothing would limit its current
+          ...(hasAmplifier(control)
+            ? {}
+            : {
+                softStart: control.softStart,
+                currentLimit: control.currentLimit,
+                valleyCurrentLimit: control.valleyCurrentLimit,
+              }),
         },
       };
     }

@@ -176,9 +176,11 @@ export function decideNetwork(
   const network = given.control?.rippleInjection;
   if (network || control.method === 'constant-on-time') {
     // a file that gives its bank and no network is taken at its word: its comparator sees what that bank shows it, but
-    // for a controller from the shelf, whose small parts it need not name; and of several phases one node's ripple says
-    // nothing of the others
-    const open = model.id === 'buck' && phases === 1 && (!given.outputCapacitors || control.partId !== undefined);
+    // for a controller or a bank from the shelf, whose small parts it need not name; and of several phases one node's
+    // ripple says nothing of the others
+    const fromShelf =
+      control.partId !== undefined || given.outputCapacitors?.every(({ partId }) => partId !== undefined) !== false;
+    const open = model.id === 'buck' && phases === 1 && fromShelf;
     const chosen = network || open ? chooseInjection(brief, decisions, network !== undefined) : undefined;
     if (chosen) {
       const { value, rule } = chosen;
