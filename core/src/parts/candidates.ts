@@ -279,8 +279,16 @@ function inductorPlace(design: Design, decisions: CompleteDecisions, stresses: S
     saturation: decisions.inductor.saturationCurrent,
     rms: most(stresses.corners, ({ point }) => point.inductorCurrent.rms),
     frequency: design.decisions.switchingFrequency ?? decisions.switchingFrequency,
+    coupled: decisions.coupling && {
+      windings: windingsOf(decisions),
+      coefficient: decisions.coupling.coefficient,
+    },
   };
 }
+
+/** Phases whose windings share a core. */
+export const windingsOf = ({ coupling, phases }: Pick<CompleteDecisions, 'coupling' | 'phases'>): number =>
+  !coupling ? 1 : coupling.arrangement === 'one-core' ? phases : 2;
 
 export function inductorCandidates(
   design: Design,
@@ -299,7 +307,7 @@ export function inductorCandidates(
     reasons: inductorReasons(part, place, design.brief, by),
     loss: over(stresses.profile, part),
     full: over(stresses.full, part),
-    cost: part.cost === undefined ? undefined : part.cost * decisions.phases,
+    cost: part.cost === undefined ? undefined : (part.cost * decisions.phases) / windingsOf(decisions),
   }));
 }
 

@@ -29,6 +29,7 @@ import {
   pairCandidates,
   soughtWords,
   SWITCH_SHARE,
+  windingsOf,
   worthwhile,
 } from './candidates.ts';
 
@@ -331,7 +332,7 @@ function fillPlaces(
     fill(
       'inductor',
       { inductor: { ...at.decisions.inductor, ...inductorValues(best.candidate.part) } },
-      [{ part: best.candidate.part, count: decisions.phases }],
+      [{ part: best.candidate.part, count: decisions.phases / windingsOf(decisions) }],
       best.words,
     );
   }

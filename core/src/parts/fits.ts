@@ -136,6 +136,8 @@ export interface InductorPlace {
   saturation: number;
   rms: number;
   frequency: number;
+  /** windings that one core carries, and the coupling between them, where phases are coupled */
+  coupled?: { windings: number; coefficient: number } | undefined;
 }
 
 /** Inductance over the wanted one that still serves it. Our own starting point. */
@@ -144,8 +146,22 @@ const MOST_INDUCTANCE = 1.5;
 /** Times the switching frequency that a self-resonance stays above. Common practice, no source. */
 const RESONANCE_ABOVE = 5;
 
+/** By which a part's coupling may lie off the design's. Our own: what it leaves of the ripple moves by less than a fifth. */
+const COUPLED_WITHIN = 0.06;
+
 export function inductorReasons(part: Inductor, place: InductorPlace, brief: Brief, by: Derating): Reasons {
   const reasons: Reasons = [];
+  const { windings = 1, coupling = 0 } = part;
+  const { coupled } = place;
+  if (windings !== (coupled?.windings ?? 1))
+    reasons.push({
+      by: 'windings',
+      words: coupled
+        ? `${windings === 1 ? 'one winding' : `${windings} windings`}, where ${coupled.windings} on one core are wanted`
+        : `${windings} windings on one core, where each phase has its own`,
+    });
+  else if (coupled && Math.abs(coupling - coupled.coefficient) > COUPLED_WITHIN)
+    reasons.push({ by: 'coupling', words: `coupled by ${coupling}, where ${coupled.coefficient} is wanted` });
   const ratio = (part.inductance ?? 0) / place.inductance;
   const henries = formatQuantity(part.inductance ?? 0, 'H');
   if (ratio < LEAST_INDUCTANCE * 0.999 || ratio > MOST_INDUCTANCE * 1.001)

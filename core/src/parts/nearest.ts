@@ -1,7 +1,7 @@
 import type { Design } from '../design/schema.ts';
 import type { Nearest, PartClass } from '../shelf/classes.ts';
 import { completeDecisions } from '../stage/sizing/complete.ts';
-import { blockedBy } from './candidates.ts';
+import { blockedBy, windingsOf } from './candidates.ts';
 import { opened, PLACES } from './places.ts';
 import { deratingOf } from './fits.ts';
 
@@ -42,6 +42,7 @@ export function nearestFor(design: Design): Nearest {
       { key: 'inductance', least: from * inductance, most: 2 * from * inductance },
       // ten times too large is out
       { key: 'saturationCurrent', least: 0.8 * carried, most: 10 * carried },
+      ...(decisions.coupling ? [{ key: 'windings', least: windingsOf(decisions), most: windingsOf(decisions) }] : []),
     ],
     orders: [{ cost: 1 }, { resistance: 1 }, { length: 1 }],
     most: 50,

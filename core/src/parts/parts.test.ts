@@ -536,3 +536,17 @@ test('a load that falls out of its ripple takes a controller that asks for a pea
   expect(verdicts.decisions.control.method).toBe('peak-current-mode');
   expect(verdicts.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
 });
+
+test('coupled phases take windings on one core, and separate ones do not', () => {
+  const places = (decisions: object) =>
+    chooseParts(bare([10.8, 12, 13.2], 1.2, [2, 40], {}, decisions), shelf).chosen.find(
+      ({ place }) => place === 'inductor',
+    )!;
+  const pair = places({ phases: 2, coupling: { coefficient: 0.6, polarity: 'inverse' } });
+  expect(pair.parts).toMatchObject([{ count: 1, part: { windings: 2, coupling: 0.6 } }]);
+  expect(places({ phases: 2 }).parts).toMatchObject([{ count: 2 }]);
+  expect(places({ phases: 2 }).parts[0]!.part).not.toHaveProperty('windings');
+  // none is had with four windings: the place says so
+  const four = places({ phases: 4, coupling: { coefficient: 0.6, polarity: 'inverse', arrangement: 'one-core' } });
+  expect(four).toMatchObject({ filled: false, words: expect.stringContaining('by windings') });
+});

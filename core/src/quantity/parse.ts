@@ -35,22 +35,32 @@ const EXAMPLES: Readonly<Record<Unit, string>> = {
 const NUMBER = /^([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE]([+-]?\d{1,3}))?(.*)$/su;
 const RKM = /^([+-]?)(\d+)([a-zA-ZµμΩΩ])(\d+)(.*)$/su;
 
+/** What stands behind the unit of a voltage or a current and says what the field says already. */
+const KIND = /([va])\s?(?:pp|p-p|dc)$/iu;
+
 /**
  * Reads a value the way it is written at the bench: `4u7`, `4.7uH`, `4,7 µ`, `0R05`, `300k`, `1e-6`, `15 %`, `1 A/µs`.
  * The decimal text is handed to `Number` with its exponent, so "22p" is exactly the double nearest 22e-12.
  *
- * @param text what was typed
+ * @param text what was typed; what a voltage or current is (`33mVpp`, `3.3 Vdc`) may stand behind it
  * @param unit the unit the field expects; a bare number is taken to be in it, another unit is refused
+ * @param reads what a per cent is of, where the field may be told by one; and whether it goes either way, so that ± is no news
  * @returns the value in SI base units (15 % is 0.15), or a message and an example of what would be right
  * Source of the letter-for-decimal-mark notation: IEC 60062.
  */
-export function parseQuantity(text: string, unit: Unit): Parsed {
+export function parseQuantity(text: string, unit: Unit, reads: { of?: number; either?: boolean } = {}): Parsed {
   const fail = (message: string, expected = `for example ${EXAMPLES[unit]}`): Parsed => ({
     ok: false,
     message,
     expected,
   });
-  const trimmed = text.trim().replace(/−/gu, '-').replace(/\s+/gu, ' ');
+  const typed = text.trim().replace(/−/gu, '-').replace(/\s+/gu, ' ');
+  const bare = reads.either ? typed.replace(/^(?:±|\+\/-|\+-)\s*/u, '') : typed;
+  if (reads.of !== undefined && unit !== '%' && bare.endsWith('%')) {
+    const share = parseQuantity(bare, '%');
+    return share.ok ? { ok: true, value: share.value * reads.of } : share;
+  }
+  const trimmed = unit === 'V' || unit === 'A' ? bare.replace(KIND, '$1') : bare;
   if (trimmed === '') return fail('Nothing was typed');
   if (trimmed.length > 40) return fail('That is too long for one value');
 

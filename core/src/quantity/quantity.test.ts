@@ -57,6 +57,23 @@ describe('what engineers type', () => {
     }
   });
 
+  test.each<[string, Unit, { of?: number; either?: boolean }, number | undefined]>([
+    ['33mVpp', 'V', {}, 33e-3],
+    ['3.3Vdc', 'V', {}, 3.3],
+    ['2 A p-p', 'A', {}, 2],
+    ['±10mV', 'V', { either: true }, 10e-3],
+    ['+/- 3 %', 'V', { either: true, of: 5 }, 0.15],
+    ['1 %', 'V', { of: 3.3 }, 33e-3],
+    // where neither is meant they stay what they are
+    ['±10mV', 'V', {}, undefined],
+    ['1 %', 'V', {}, undefined],
+    ['33mVrms', 'V', {}, undefined],
+  ])('%s in %s, where the field says %j', (text, unit, reads, value) => {
+    const parsed = parseQuantity(text, unit, reads);
+    if (value === undefined) expect(parsed.ok).toBe(false);
+    else expect(parsed.ok && parsed.value).toBeCloseTo(value, 12);
+  });
+
   test('whatever is printed exactly reads back as the very same number', () => {
     const units = fc.constantFrom<Unit>('V', 'A', 'Ω', 'H', 'F', 'Hz', 's', 'W', '');
     fc.assert(

@@ -85,6 +85,8 @@ const inductorShape = {
   ratedCurrent: above('A', 'rated current, RMS for a rise of 40 K'),
   selfResonance: above('Hz', 'self-resonance'),
   shielded: flag('shielded'),
+  windings: above('', 'windings alike on one core, where more than one'),
+  coupling: share('coupling between its windings, 0 to 1'),
   turns: above('', 'turns'),
   coreArea: above('', 'core area, m²'),
   coreVolume: above('', 'core volume, m³'),

@@ -15,6 +15,12 @@ export interface QuantityFieldProps {
   check?: (value: number) => string | undefined;
   /** series that the arrow keys walk; two significant digits otherwise */
   series?: Series;
+  /** what a per cent that is typed is of, where there is something */
+  of?: number;
+  /** whether it goes either way, so that ± may be typed before it */
+  either?: boolean;
+  /** called where an entry is given up by Escape */
+  onAbandon?: () => void;
   /** a fault that the whole design has with this value */
   fault?: string | undefined;
   hideLabel?: boolean;
@@ -41,6 +47,9 @@ export function QuantityField(props: QuantityFieldProps) {
     hideLabel,
     small,
     begun,
+    of,
+    either = false,
+    onAbandon,
   } = props;
   const id = useId();
   const shown = value === undefined ? '' : formatExact(value, unit).replace('\u00a0', ' ');
@@ -49,7 +58,7 @@ export function QuantityField(props: QuantityFieldProps) {
 
   const read = (text: string): { value: number | undefined } | { message: string } => {
     if (text.trim() === '' && optional) return { value: undefined };
-    const parsed = parseQuantity(text, unit);
+    const parsed = parseQuantity(text, unit, { either, ...(of === undefined ? {} : { of }) });
     if (!parsed.ok) return { message: `${parsed.message}: write ${parsed.expected}.` };
     const message = check?.(parsed.value);
     return message === undefined ? { value: parsed.value } : { message };
@@ -66,9 +75,10 @@ export function QuantityField(props: QuantityFieldProps) {
   };
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.key === 'Enter') finish();
-    else if (event.key === 'Escape' && typed !== undefined) {
-      event.stopPropagation();
+    else if (event.key === 'Escape' && (typed !== undefined || onAbandon)) {
+      if (typed !== undefined) event.stopPropagation();
       setTyped(undefined);
+      onAbandon?.();
     } else step(event);
   };
   const step = (event: KeyboardEvent): void => {

@@ -57,6 +57,7 @@ export function RangeFields<K extends string>({ value, order, unit, zero = false
                   : 'More than zero is needed here.'
             }
             fault={fault}
+            onAbandon={() => setWaiting({})}
             onChange={(entry) => {
               if (entry !== undefined) put(key, entry);
             }}

@@ -154,7 +154,60 @@ function inductor(body: Body, inductance: number, saturation: 'soft' | 'sharp', 
   };
 }
 
+/** Two windings alike on one core, for phases in turn: µH of one winding, A at which both saturate it, mΩ, coupling, mm. */
+const COUPLED: readonly (readonly [number, number, number, number, number])[] = [
+  [0.22, 60, 0.4, 0.6, 13.5],
+  [0.33, 50, 0.5, 0.6, 13.5],
+  [0.47, 42, 0.7, 0.6, 13.5],
+  [0.68, 35, 0.9, 0.6, 13.5],
+  [1, 29, 1.4, 0.6, 13.5],
+  [2.2, 20, 3, 0.6, 13.5],
+  [4.7, 18, 4.8, 0.6, 18],
+  [10, 12, 10, 0.6, 18],
+  [22, 8, 22, 0.6, 18],
+  [0.47, 38, 0.8, 0.8, 13.5],
+  [1.5, 26, 1.7, 0.8, 18],
+  [4.7, 15, 5.2, 0.8, 18],
+  [10, 10, 11, 0.8, 18],
+];
+
+function coupled([microhenry, saturationCurrent, milliohm, coupling, side]: (typeof COUPLED)[number]): Inductor {
+  const resistance = milliohm * 1e-3;
+  return {
+    kind: 'inductor',
+    id: `pair-${side}mm-${microhenry}u-${Math.round(coupling * 100)}`,
+    name: `2 × ${microhenry} µH coupled by ${coupling}, ${saturationCurrent} A`,
+    family: 'coupled pair',
+    package: `${side} mm square`,
+    length: side * 1e-3,
+    width: side * 1e-3,
+    height: side > 15 ? 8e-3 : 6.5e-3,
+    cost: side > 15 ? 3.6 : 2.3,
+    invented: true,
+    windings: 2,
+    coupling,
+    inductance: printed(microhenry * 1e-6),
+    resistance,
+    resistanceTemperature: 0.00393,
+    acResistance: [
+      [1e4, resistance],
+      [1e5, printed(1.5 * resistance, 3)],
+      [1e6, printed(5 * resistance, 3)],
+      [1e7, printed(17 * resistance, 3)],
+    ],
+    saturationCurrent,
+    ratedCurrent: printed(Math.sqrt(40 / (side > 15 ? 20 : 26) / 2 / (1.15 * resistance))),
+    selfResonance: printed(1 / (2 * Math.PI * Math.sqrt(microhenry * 1e-6 * 8e-12))),
+    shielded: true,
+    thermalResistance: side > 15 ? 40 : 52,
+  };
+}
+
 export function demoInductors(chance: Chance): Inductor[] {
+  return [...singles(chance), ...COUPLED.map(coupled)];
+}
+
+function singles(chance: Chance): Inductor[] {
   return BODIES.flatMap((body, i) => [
     ...body.inductances.map((inductance) => inductor(body, inductance, 'soft', chance)),
     ...(i === 2 || i === 4 || i === 5 ? body.inductances.filter((_, k) => k % 3 === 0) : []).map((inductance) =>

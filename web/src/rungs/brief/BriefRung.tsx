@@ -17,6 +17,14 @@ function set(path: string, value: unknown): void {
   );
 }
 
+/** Takes the output’s voltage; one below zero is its size, and the output stands below return. */
+function setOutput(volts: number): void {
+  edit((document: Design) => {
+    const sized = withValue(document, 'brief.outputVoltage', Math.abs(volts));
+    return volts < 0 ? withValue(sized, 'brief.outputPolarity', 'negative') : sized;
+  });
+}
+
 interface FieldProps {
   /** below `brief` */
   path: string;
@@ -25,9 +33,12 @@ interface FieldProps {
   value: number | undefined;
   optional?: boolean;
   placeholder?: string;
+  /** what a per cent is of */
+  of?: number;
+  either?: boolean;
 }
 
-function Field({ path, label, value, optional = false, placeholder }: FieldProps) {
+function Field({ path, label, value, optional = false, placeholder, ...reads }: FieldProps) {
   const { name, unit = '' } = fieldOf(`brief.${path}`)!;
   return (
     <QuantityField
@@ -36,6 +47,7 @@ function Field({ path, label, value, optional = false, placeholder }: FieldProps
       value={value}
       optional={optional}
       {...(placeholder === undefined ? {} : { placeholder })}
+      {...reads}
       check={neededAt(`brief.${path}`)}
       onChange={(next) => set(path, next)}
     />
@@ -292,6 +304,7 @@ export default function BriefRung() {
             path="inputRipple"
             label="Ripple allowed, p-p"
             value={brief.inputRipple}
+            of={vin.nominal}
             optional
             placeholder="1 % of nominal"
           />
@@ -320,7 +333,14 @@ export default function BriefRung() {
       <fieldset>
         <legend>Output</legend>
         <div className={fields['fields']}>
-          <Field path="outputVoltage" label="Voltage" value={brief.outputVoltage} />
+          <QuantityField
+            label="Voltage"
+            unit="V"
+            value={brief.outputVoltage}
+            // a sign says on which side of return it stands
+            check={(value) => neededAt('brief.outputVoltage')(Math.abs(value))}
+            onChange={(value) => value !== undefined && setOutput(value)}
+          />
           <RangeFields
             value={iout}
             unit="A"
@@ -335,6 +355,7 @@ export default function BriefRung() {
             path="outputRipple"
             label="Ripple allowed, p-p"
             value={brief.outputRipple}
+            of={brief.outputVoltage}
             optional
             placeholder="1 % of the output"
           />
@@ -364,13 +385,15 @@ export default function BriefRung() {
         <legend>Load step</legend>
         {loadStep ? (
           <div className={fields['fields']}>
-            <Field path="loadStep.from" label="From" value={loadStep.from} />
-            <Field path="loadStep.to" label="To" value={loadStep.to} />
+            <Field path="loadStep.from" label="From" value={loadStep.from} of={iout.max} />
+            <Field path="loadStep.to" label="To" value={loadStep.to} of={iout.max} />
             <Field path="loadStep.slewRate" label="Slew" value={loadStep.slewRate} optional placeholder="at once" />
             <Field
               path="loadStep.deviation"
               label="Excursion allowed"
               value={loadStep.deviation}
+              of={brief.outputVoltage}
+              either
               optional
               placeholder="not a target"
             />
