@@ -3,7 +3,7 @@ import { formatQuantity, preferredNearest } from '../quantity/index.ts';
 import type { CompleteDecisions, InjectionNetwork } from '../design/complete.ts';
 import { rectifies } from '../topology/ofDesign.ts';
 import type { CapacitorBank } from '../design/schema.ts';
-import type { Lumped } from '../estimates/outputBank.ts';
+import { lumped, type Lumped } from '../estimates/outputBank.ts';
 import { bankImpedance } from '../network/impedance.ts';
 import { dividerCurrent } from './compensator.ts';
 
@@ -35,7 +35,7 @@ const STIFF = 20;
 const LEAD = 0.75;
 /** R·C over L·C and the clock's frequency, at least, where the current rests: bursts begin at about 0.35, found by simulation. Our own. */
 const GENTLE = 0.5;
-/** Part of the clock’s frequency at which such a loop crosses over at most: R·C over 2π·L·C. Our own, below what is held against it. */
+/** Part of the clock’s frequency at which such a loop crosses over at most, where it does. Our own, below what is held against it. */
 const CROSSES = 0.17;
 /** Times half the on-time that a bank's ESR·C has at least where its own ripple is to do. Our own: the bound is one. */
 const SHOWS = 1.2;
@@ -80,11 +80,10 @@ function productFor(
 ): number {
   const squared = by.inductance * by.capacitance;
   const gentle = by.rests ? squared * GENTLE * by.switchingFrequency : 0;
-  return Math.min(
-    Math.max(across / RIPPLE, gentle),
-    squared / (LEAD * by.onTime),
-    squared * 2 * Math.PI * CROSSES * by.switchingFrequency,
-  );
+  const wanted = Math.min(Math.max(across / RIPPLE, gentle), squared / (LEAD * by.onTime));
+  // up to half the clock's frequency such a loop crosses over at R·C over 2π·L·C, beyond it nowhere
+  const crossing = 2 * Math.PI * squared * by.switchingFrequency;
+  return wanted < crossing / 2 ? Math.min(wanted, CROSSES * crossing) : wanted;
 }
 
 /** Part of the reference by which valley control may hold the output high, at most; where the comparator's ripple alone lifts it further over a wide input, which no capacitor changes, times that. Our own: the accuracy that is usually asked of a rail. */
@@ -160,7 +159,9 @@ function liftsOf(brief: Brief, decisions: CompleteDecisions, network: InjectionN
   const { outputVoltage, inputVoltage } = brief;
   const { control, switchingFrequency, outputCapacitors, inductor } = decisions;
   const { inductance } = inductor;
-  const bank = asSeen(outputCapacitors, switchingFrequency);
+  // the whole of its ripple, of a bulk and of ceramics, lifts the average, and slow charge goes into all of it
+  const bank = lumped(outputCapacitors);
+  const atClock = asSeen(outputCapacitors, switchingFrequency);
   return [inputVoltage.min, inputVoltage.max].flatMap((volts) => {
     const onTime = control.onTime ?? outputVoltage / (volts * switchingFrequency);
     const across = Math.max(0, volts - outputVoltage) * onTime;
@@ -171,7 +172,7 @@ function liftsOf(brief: Brief, decisions: CompleteDecisions, network: InjectionN
     const going = (): number => {
       if (!network) return (swing * bank.resistance) / 2;
       const product = network.resistor * network.capacitor;
-      const seen = liftOf(across, { product, switchingFrequency, inductance, bank });
+      const seen = liftOf(across, { product, switchingFrequency, inductance, bank: atClock });
       return (seen * outputVoltage) / Math.min(control.referenceVoltage, outputVoltage);
     };
     return [brief.outputCurrent.min, brief.outputCurrent.max].map((load) => (rests(load) ? pulse : going()));
