@@ -91,6 +91,21 @@ test('the brief: wrong entries are marked with what would be right, good ones re
   await page.reload();
   await expect(page.getByLabel('Maximum', { exact: true })).toHaveValue('36 V');
   await expect(page.getByLabel('Voltage', { exact: true })).toHaveValue('5 V');
+  // what a value is of, and what it is, may be typed with it
+  const ripple = page.getByRole('group', { name: 'Output' }).getByLabel('Ripple allowed, p-p');
+  await ripple.fill('1 %');
+  await ripple.press('Enter');
+  await expect(ripple).toHaveValue('50 mV');
+  await ripple.fill('33mVpp');
+  await ripple.press('Enter');
+  await expect(ripple).toHaveValue('33 mV');
+  // a sign says on which side of return the output stands
+  await page.getByLabel('Voltage', { exact: true }).fill('-9V');
+  await page.getByLabel('Voltage', { exact: true }).press('Enter');
+  await expect(page.getByLabel('Output polarity')).toHaveValue('negative');
+  await expect(page.getByLabel('Voltage', { exact: true })).toHaveValue('9 V');
+  await expect(page.getByRole('link', { name: 'Topology' })).toContainText('inverting');
+  await page.getByRole('button', { name: 'Undo' }).click();
   // the free topology follows the brief
   await page.getByLabel('Voltage', { exact: true }).fill('30');
   await page.getByLabel('Voltage', { exact: true }).press('Enter');

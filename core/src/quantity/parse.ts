@@ -64,6 +64,7 @@ export function parseQuantity(text: string, unit: Unit, reads: { of?: number; ei
   if (trimmed === '') return fail('Nothing was typed');
   if (trimmed.length > 40) return fail('That is too long for one value');
 
+  if (/^(?:±|\+\/-|\+-)/u.test(trimmed)) return fail(`"${trimmed}" goes either way, and one size is wanted here`);
   const rkm = RKM.exec(trimmed);
   if (rkm) {
     const [, sign = '', whole = '', mark = '', decimals = '', rest = ''] = rkm;
