@@ -37,7 +37,8 @@ export function keepParts(design: Design, { design: before, ...choice }: Choice)
     const brings =
       part?.kind === 'controller' || part?.kind === 'converter'
         ? settingsOf({ control: controllerValues(part, before.decisions.control.method) })
-        : {};
+        : // a usual one that stands in has its own
+          settingsOf(before.decisions);
     decisions.control = {
       ...withoutSettings(before.decisions.control),
       ...brings,
