@@ -69,7 +69,11 @@ export function chooseParts(asked: Design, shelf: readonly Part[], by: Derating 
 
 function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: readonly Lost[]): Choice {
   const budget = new Budget(WORK);
-  const first = inMorePhases(fillPlaces(design, parts, by, budget, lost));
+  const fill = (decisions: Partial<Decisions>): Choice =>
+    fillPlaces({ ...design, decisions: { ...design.decisions, ...decisions } }, parts, by, budget, lost);
+  const alone = fill({});
+  const more = inMorePhases(alone);
+  const first = more?.choice ?? alone;
   const { efficiency: wanted, keepClear } = design.brief;
   const { switchingFrequency: given, rippleSchool } = design.decisions;
   if (wanted === undefined || given !== undefined || rippleSchool === 'small-and-fast') return first;
@@ -81,16 +85,12 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: 
   const reached = efficiencyOf(first.design);
   if (!(reached < wanted)) return first;
   const from = first.design.decisions.switchingFrequency!;
-  const { phases } = first.design.decisions;
+  const open = first.chosen.filter(({ filled }) => !filled).length;
   const chosenAt = (switchingFrequency: number): Choice | undefined => {
-    const choice = fillPlaces(
-      { ...design, decisions: { ...design.decisions, phases, switchingFrequency } },
-      parts,
-      by,
-      budget,
-      lost,
-    );
-    return efficiencyOf(choice.design) >= wanted ? choice : undefined;
+    const choice = fill({ ...more?.decisions, switchingFrequency });
+    // an efficiency is not bought with a place that no part fills
+    if (choice.chosen.filter(({ filled }) => !filled).length > open) return undefined;
+    return efficiencyOf(choice.design) >= wanted ? (more?.told(choice) ?? choice) : undefined;
   };
   const tried = lowerFrequencies(from, keepClear);
   let [fast, slow] = [-1, tried.length - 1];
@@ -108,25 +108,28 @@ function chooseFree(design: Design, parts: readonly Part[], by: Derating, lost: 
   const at = `The frequency is ${formatQuantity(found.decisions.switchingFrequency!, 'Hz')}, ${rule}.`;
   return { ...best, decided: [...decided, { path: 'switchingFrequency', rule }], anew: [...anew, at] };
 
-  /** Where no inductor or pair carries its phase's current, the number of phases at which more of them do. */
-  function inMorePhases(alone: Choice): Choice {
-    const { phases: held, coupling, switchingFrequency, conduction } = design.decisions;
-    const trouble = lackOf(alone);
-    const from = alone.design.decisions.phases!;
-    if (held !== undefined || coupling || conduction === 'critical' || !trouble) return alone;
-    for (const more of [from + 1, from + 2, 2 * from].filter((n, k, all) => n <= MOST_PHASES && all.indexOf(n) === k)) {
-      const decisions = { ...design.decisions, phases: more, switchingFrequency };
-      const choice = fillPlaces({ ...design, decisions }, parts, by, budget, lost);
+  /** Where no inductor or pair carries its phase's current, the number of phases at which more places are filled. */
+  function inMorePhases(
+    one: Choice,
+  ): { choice: Choice; decisions: Partial<Decisions>; told: (choice: Choice) => Choice } | undefined {
+    const { phases: held, coupling, conduction } = design.decisions;
+    const trouble = lackOf(one);
+    if (held !== undefined || coupling || conduction === 'critical' || !trouble) return undefined;
+    const from = one.design.decisions.phases!;
+    for (const phases of new Set([from + 1, from + 2, 2 * from])) {
+      if (phases > MOST_PHASES) continue;
+      const choice = fill({ phases });
       const lack = lackOf(choice);
       if (lack && lack.count >= trouble.count) continue;
-      const rule = `${more} instead of ${from}, at which ${trouble.words}`;
-      return {
-        ...choice,
-        decided: [...choice.decided.filter(({ path }) => path !== 'phases'), { path: 'phases', rule }],
-        anew: [...choice.anew, `Phases: ${rule}.`],
-      };
+      const rule = `${phases} instead of ${from}, at which ${trouble.words}`;
+      const told = ({ decided, anew, ...rest }: Choice): Choice => ({
+        ...rest,
+        decided: [...decided, { path: 'phases', rule }],
+        anew: [...anew, `Phases: ${rule}.`],
+      });
+      return { choice: told(choice), decisions: { phases }, told };
     }
-    return alone;
+    return undefined;
   }
 }
 

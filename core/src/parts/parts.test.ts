@@ -521,6 +521,13 @@ test('where no pair stays cool in one phase another is taken, and nothing is mis
   expect(anew.join(' ')).toMatch(/^Phases: 2 instead of 1, at which .* none keeps its junctions below/u);
   const result = solveFromShelf(open, shelf);
   expect(result.targets.filter(({ verdict }) => verdict === 'missed')).toEqual([]);
+  // an efficiency that is then bought with a lower frequency leaves them, and both are said
+  const bought = chooseParts({ ...open, brief: { ...open.brief, efficiency: 0.91 } }, shelf);
+  expect(bought.design.decisions.phases).toBe(2);
+  expect(bought.anew).toEqual([
+    expect.stringMatching(/^Phases: 2 instead of 1/u),
+    expect.stringMatching(/^The frequency is \d+\skHz, lowered from 100\skHz/u),
+  ]);
 });
 
 test('a comparator is shown its ripple at the clock: a can beside ceramics does not stand in for it', () => {

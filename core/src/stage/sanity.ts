@@ -229,6 +229,8 @@ function droop(
 
 /** s of an edge where the switch's own is not known. Common practice, no source. */
 const USUAL_EDGE = 10e-9;
+/** s below which no current changes over: the leads of gate and source see to that, whatever charge and driver say. Common practice, no source. */
+const LEAST_EDGE = 1e-9;
 /** Part of the ripple allowed from which on a spike beside it is said. */
 const SAID_SPIKE = 0.5;
 
@@ -239,7 +241,7 @@ function outputSpikes(brief: Brief, decisions: CompleteDecisions, fullest: reado
   if (stepping.length === 0 || outputCapacitors.some(({ esl }) => esl === 0)) return [];
   const inductance = 1 / outputCapacitors.reduce((sum, { esl, count }) => sum + count / esl, 0);
   const own = edgeTimes(boostLeg?.controlSwitch ?? controlSwitch, control);
-  const edge = own ? Math.min(own.rise, own.fall) : USUAL_EDGE;
+  const edge = own ? Math.max(LEAST_EDGE, Math.min(own.rise, own.fall)) : USUAL_EDGE;
   const step = Math.max(...stepping.map((point) => point.inductorCurrent.peak));
   const spike = (inductance * step) / edge;
   if (spike <= SAID_SPIKE * allowedOutputRipple(brief)) return [];

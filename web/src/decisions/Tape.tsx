@@ -350,7 +350,10 @@ function isRound(value: number): boolean {
   return mantissa === 1 || mantissa === 2 || mantissa === 5;
 }
 
-/** Labels of the forbidden stretches: the outermost at each end, so that none lies over another. */
+/** px of a letter of a stretch's label, which all are as wide. */
+const LETTER = 6.1;
+
+/** Labels of the forbidden stretches: the outermost at each end, of two that would lie over each other the wider stretch's. */
 function StretchLabels({
   width,
   stretches,
@@ -360,26 +363,19 @@ function StretchLabels({
 }) {
   const left = stretches.filter((s) => (s.from + s.to) / 2 < width / 2).sort((a, b) => b.to - a.to)[0];
   const right = stretches.filter((s) => (s.from + s.to) / 2 >= width / 2).sort((a, b) => a.from - b.from)[0];
+  const begins = left ? Math.max(INSET, Math.min(left.from, width / 2)) : 0;
+  const ends = right ? Math.min(width - INSET, right.to) : width;
+  const meet = left && right && begins + LETTER * (left.label.length + 1 + right.label.length) > ends;
+  const leftWins = meet && left.to - left.from >= right.to - right.from;
   return (
     <>
-      {left ? (
-        <text
-          className={css['forbids']}
-          data-testid="forbids"
-          x={Math.max(INSET, Math.min(left.from, width / 2))}
-          y="10"
-        >
+      {left && (!meet || leftWins) ? (
+        <text className={css['forbids']} data-testid="forbids" x={begins} y="10">
           {left.label}
         </text>
       ) : null}
-      {right ? (
-        <text
-          className={css['forbids']}
-          data-testid="forbids"
-          x={Math.min(width - INSET, right.to)}
-          y="10"
-          textAnchor="end"
-        >
+      {right && !leftWins ? (
+        <text className={css['forbids']} data-testid="forbids" x={ends} y="10" textAnchor="end">
           {right.label}
         </text>
       ) : null}

@@ -172,7 +172,7 @@ function decideInductance(
       : model.id === 'buck'
         ? undefined
         : `of the ${formatQuantity(carried, 'A')} it carries at most`;
-  // where input and output are all but one the duty is at an end of its range, and the shortest pulse makes the ripple
+  // where the duty is at an end of its range the shortest pulse makes the ripple
   const { minimumOnTime, minimumOffTime } = shape.control;
   const shortest =
     (model.id === 'buck' ? brief.outputVoltage * minimumOffTime : brief.inputVoltage.max * minimumOnTime) /
@@ -181,7 +181,7 @@ function decideInductance(
   if (wanted < shortest)
     return {
       value: preferredNearest(shortest, 'E6'),
-      rule: `${Math.round(rippleRatio * 100)} % ripple in the controller’s shortest pulse, nearest E6: input and output are all but one`,
+      rule: `${Math.round(rippleRatio * 100)} % ripple in the controller’s shortest pulse, which is longer than what is asked for, nearest E6`,
     };
   return {
     value: preferredNearest(wanted, 'E6'),

@@ -180,6 +180,8 @@ function onEvent(design: Design, ask: ScopeAsk, answer: ScopeAnswer): ScopeAnswe
 }
 
 /** Ids of what is taken by rule, and of steps that are assumed. */
+/** Between one sentence and the next. */
+const SENTENCES = /(?<=\.) (?=[A-Z])/u;
 const ASSUMED = /^assumed-|^instant-step$/u;
 
 const EMPTY: SimulatedWaveforms = {
@@ -235,8 +237,11 @@ export const scopeLongAnswers = {
           if (next.done) {
             last = runOf(inputVoltage, next.value, undefined);
             for (const { id, message } of next.value.warnings) {
-              const list = ASSUMED.test(id) ? answer.assumed : answer.warnings;
-              if (!list.includes(message)) list.push(message);
+              const assumed = ASSUMED.test(id);
+              const list = assumed ? answer.assumed : answer.warnings;
+              // of what is assumed most is the same at every input
+              for (const words of assumed ? message.split(SENTENCES) : [message])
+                if (!list.includes(words)) list.push(words);
             }
           } else last = runOf(inputVoltage, next.value.soFar, last);
           answer.runs = [...answer.runs.slice(0, at), last];
